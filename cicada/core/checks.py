@@ -1,0 +1,145 @@
+"""What looks wrong in a project, found in its plan."""
+
+from collections import defaultdict
+from collections.abc import Collection, Iterable
+from typing import Literal
+
+from msgspec import Struct
+
+from cicada.core.clip import clip_timing
+from cicada.core.model import Clip, Project, Run
+from cicada.core.plan import Event, Place, Plan, Voice
+from cicada.core.planner import plan
+
+# Enough passes to see copies of a clip pile up; more would only say the same again.
+PASSES = 3
+
+
+class Finding(Struct, frozen=True, kw_only=True):
+    """One thing that looks wrong, and where. ``frame`` counts from 0."""
+
+    kind: str
+    severity: Literal["error", "warning"]
+    sentence: str
+    scene: str = ""
+    layer: str = ""
+    frame: int | None = None
+    sound: str = ""
+
+
+def check(project: Project, missing: Collection[str] = ()) -> list[Finding]:
+    """Everything found in the film as its audience will get it.
+
+    ``missing`` are the ids of the sounds whose files are not there.
+    """
+    passes = PASSES if project.plays == 0 else min(project.plays, PASSES)
+    planned = plan(project, Run(passes=passes))
+    return [
+        *_missing(project, missing),
+        *_holds(project, planned.events),
+        *_silent_clips(project, planned),
+        *_piles(project, planned.voices, passes),
+    ]
+
+
+def _missing(project: Project, missing: Collection[str]) -> Iterable[Finding]:
+    for sound in project.sounds:
+        if sound.id in missing:
+            yield Finding(
+                kind="missing-sound",
+                severity="error",
+                sentence=f"the sound {sound.name or sound.id!r} is missing: "
+                f"{sound.file or 'it has no file'}",
+                sound=sound.id,
+            )
+
+
+def _names(project: Project, place: Place) -> tuple[str, str]:
+    """What is placed there, and where that is, in words."""
+    scene, layer = project.layer(place.layer)
+    clip = next(k for k in layer.keyframes if k.frame == place.frame)
+    sound = project.sound(clip.sound) if isinstance(clip, Clip) else None
+    name = (sound.name or sound.id) if sound else "a keyframe"
+    frame = place.frame + project.first_frame
+    return name, f"{scene.name or scene.id}, {layer.name or layer.id}, frame {frame}"
+
+
+def _finding(
+    project: Project, place: Place, kind: str, severity: Literal["error", "warning"], text: str
+) -> Finding:
+    name, where = _names(project, place)
+    return Finding(
+        kind=kind,
+        severity=severity,
+        sentence=f"{where}: {text.format(name=name)}",
+        scene=place.scene,
+        layer=place.layer,
+        frame=place.frame,
+    )
+
+
+def _holds(project: Project, events: Iterable[Event]) -> Iterable[Finding]:
+    texts = {
+        "endless-hold": "{name} is to hold the picture but never ends, so the picture goes on",
+        "blocked-hold": "{name} is to hold the picture but its turn never comes",
+    }
+    seen = set()
+    for event in events:
+        place = Place(event.scene, event.layer, event.frame)
+        if event.kind in texts and (event.kind, place) not in seen:
+            seen.add((event.kind, place))
+            yield _finding(project, place, event.kind, "error", texts[event.kind])
+
+
+def _silent_clips(project: Project, planned: Plan) -> Iterable[Finding]:
+    started = {voice.place for voice in planned.voices}
+    skipped = {
+        Place(event.scene, event.layer, event.frame)
+        for event in planned.events
+        if event.kind == "skipped"
+    }
+    sounds = {sound.id: sound for sound in project.sounds}
+    for scene, layer in project.all_layers():
+        if layer.off:
+            continue
+        for keyframe in sorted(layer.keyframes, key=lambda keyframe: keyframe.frame):
+            place = Place(scene.id, layer.id, keyframe.frame)
+            if not isinstance(keyframe, Clip) or keyframe.off or place in started:
+                continue
+            if keyframe.frame >= scene.length:
+                text = "{name} never starts: it stands past the end of its scene"
+            elif not clip_timing(keyframe, sounds[keyframe.sound], project.rate).total:
+                text = "{name} never starts: its trim, loops and offset leave nothing to play"
+            elif place in skipped:
+                text = "{name} never starts: whenever its turn comes it is left out"
+            else:
+                text = "{name} never starts: what it waits for never ends"
+            yield _finding(project, place, "never-starts", "warning", text)
+
+
+def _piles(project: Project, voices: Iterable[Voice], passes: int) -> Iterable[Finding]:
+    if passes < 2:
+        return
+    by_place: dict[Place, list[Voice]] = defaultdict(list)
+    for voice in voices:
+        by_place[voice.place].append(voice)
+    for place, copies in by_place.items():
+        ends = [voice.end for voice in copies]
+        starts = [voice.start for voice in copies]
+        most = max(
+            sum(start <= at < end for start, end in zip(starts, ends, strict=True))
+            for at in starts
+        )
+        if most > 1:
+            text = f"{{name}} piles up: {most} copies sound at once by pass {passes}"
+            yield _finding(project, place, "piles-up", "warning", text)
+
+
+def overs(count: int, first: int, peak_db: float, rate: int) -> Finding:
+    """The finding for a mix of which ``count`` samples pass full scale, from ``first`` on."""
+    return Finding(
+        kind="overs",
+        severity="warning",
+        sentence=f"the mix passes full scale in {count} samples, the first at "
+        f"{first / rate:.3f} s, by up to {peak_db:.1f} dB: lower the project's level",
+    )

@@ -1,0 +1,96 @@
+"""The mixer: a plan and the opened sounds to samples, block by block (semantics.md, section 8).
+
+The same code plays and renders. Cutting the run into other blocks never changes a sample: every
+voice's run is divided at fixed places into stretches of constant gain and stretches that are
+shaped, and both are computed from absolute times alone. Buffers are planar float32, (2, n).
+"""
+
+from collections.abc import Collection
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cicada.core.model import Project
+from cicada.core.motion import MasterLine, Motion
+from cicada.core.plan import Plan
+from cicada.core.tone import Samples, Tone, tones
+
+
+class Sources(Protocol):
+    """Where the mixer gets sounds from, decoded at the project's rate."""
+
+    def samples(self, sound: str, first: int, last: int, speed: float) -> Samples | None:
+        """Samples ``first..last`` of the sound, then changed by ``speed``.
+
+        Shape (1 or 2, n) float32; None if the sound is not there, which is silence.
+        """
+
+
+class Mixer:
+    """Mixes one plan. ``mix`` may be called for any block in any order; in order is fastest."""
+
+    def __init__(
+        self, plan: Plan, project: Project, sources: Sources, silent: Collection[str] = ()
+    ) -> None:
+        """``silent`` are the ids of the layers that are planned but not heard."""
+        self.plan = plan
+        self.motion = Motion(plan)
+        self.master = MasterLine(self.motion, project.scenes)
+        self._tones = tones(plan, project, sources, self.motion, silent)
+        self._sounding: list[Tone] = []
+        self._next = 0
+        self._expected = 0
+        self._scratch = np.empty((2, 0), np.float32)
+
+    @property
+    def length(self) -> int:
+        """The run's length in samples."""
+        return self.plan.length
+
+    def mix(self, start: int, count: int) -> NDArray[np.float32]:
+        """Samples ``start..start+count`` of the run, shape (2, count); a new array."""
+        out = np.zeros((2, count), np.float32)
+        if not count:
+            return out
+        end = start + count
+        if start != self._expected:
+            self._locate(start)
+        self._expected = end
+        waiting = self._tones
+        while self._next < len(waiting) and waiting[self._next].start < end:
+            self._sounding.append(waiting[self._next])
+            self._next += 1
+        if self._scratch.shape[1] != count:
+            self._scratch = np.empty((2, count), np.float32)
+        self._add(out, start, end)
+        if self.master.active:
+            out *= self.master.gains(start, end).astype(np.float32)
+        return out
+
+    def _add(self, out: NDArray[np.float32], start: int, end: int) -> None:
+        scratch, mono = self._scratch, self._scratch[:1]
+        multiply, add = np.multiply, np.add
+        some_over = False
+        for tone in self._sounding:
+            if tone.plain_from <= start and end <= tone.plain_to:
+                shift = tone.plain_shift
+                into = scratch if tone.plain_wide else mono
+                multiply(tone.plain_samples[:, start - shift : end - shift], tone.plain_gain, into)
+                add(out, into, out)
+            else:
+                tone.add_to(out, start, end)
+            if tone.end <= end:
+                some_over = True
+        if some_over:
+            self._sounding = [tone for tone in self._sounding if tone.end > end]
+
+    def _locate(self, start: int) -> None:
+        self._sounding = []
+        self._next = 0
+        for tone in self._tones:
+            if tone.start >= start:
+                break
+            self._next += 1
+            if tone.end > start:
+                self._sounding.append(tone)

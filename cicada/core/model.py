@@ -1,0 +1,344 @@
+"""The project: frozen structs that are at once the document, the file's schema and its limits.
+
+Field order is the file's key order; fields at their default are left out of the file.
+Times are seconds, except points of ``Layer.line`` and ``Scene.master``, which are frames.
+"""
+
+from collections.abc import Iterator
+from typing import Annotated, Literal, Union
+
+from msgspec import Meta, Struct
+from msgspec.structs import force_setattr
+
+FORMAT = "cicada-project"
+VERSION = 1
+
+MAX_FPS = 240
+MAX_LENGTH = 2_000_000
+
+Seconds = Annotated[float, Meta(ge=0, le=1e9)]
+Level = Annotated[float, Meta(ge=0, le=16)]
+Pan = Annotated[float, Meta(ge=-1, le=1)]
+Speed = Annotated[float, Meta(ge=0.1, le=10)]
+Frame = Annotated[int, Meta(ge=0, le=2**53)]
+Count = Annotated[int, Meta(ge=0, le=2**53)]
+ShapeName = Literal["smooth", "step"]
+# A place, a value and, if not straight, the shape of the stretch after it.
+Point = Annotated[tuple[float | ShapeName, ...], Meta(min_length=2, max_length=3)]
+Line = tuple[Point, ...]
+
+Sync = Literal["locked", "free", "hold"]
+IfSounding = Literal["on_top", "skip", "restart", "queue"]
+FadeShape = Literal["linear", "power", "smooth"]
+Target = Literal["layer", "sound", "all"]
+
+WHOLE: tuple[float, None] = (0.0, None)
+
+
+class Clip(
+    Struct,
+    frozen=True,
+    kw_only=True,
+    omit_defaults=True,
+    forbid_unknown_fields=True,
+    tag_field="kind",
+    tag="clip",
+):
+    """A keyframe that places a sound."""
+
+    frame: Frame
+    off: bool = False
+    sound: str
+    sync: Sync = "free"
+    loops: Count = 1
+    if_sounding: IfSounding = "on_top"
+    busy: Literal["sound", "layer"] = "sound"
+    gap: Seconds = 0.0
+    ends: Literal["ring", "span"] = "ring"
+    release: Seconds = 0.0
+    delay: Seconds = 0.0
+    trim: tuple[Seconds, Seconds | None] = WHOLE
+    offset: Seconds = 0.0
+    loop_overlap: Seconds = 0.0
+    speed: Speed = 1.0
+    level: Level = 1.0
+    pan: Pan = 0.0
+    level_line: Line = ()
+    pan_line: Line = ()
+    line_over: Literal["run", "loop"] = "run"
+    fade_in: Seconds = 0.0
+    fade_out: Seconds = 0.0
+    fade_shape: FadeShape = "linear"
+
+    def __post_init__(self) -> None:
+        # The writer leaves out what *is* the default, so an equal trim must be that object.
+        if self.trim is not WHOLE and self.trim == WHOLE:
+            force_setattr(self, "trim", WHOLE)
+
+
+class Rest(
+    Struct,
+    frozen=True,
+    kw_only=True,
+    omit_defaults=True,
+    forbid_unknown_fields=True,
+    tag_field="kind",
+    tag="rest",
+):
+    """A keyframe that places nothing; it ends the span before it."""
+
+    frame: Frame
+    off: bool = False
+
+
+class Hush(
+    Struct,
+    frozen=True,
+    kw_only=True,
+    omit_defaults=True,
+    forbid_unknown_fields=True,
+    tag_field="kind",
+    tag="hush",
+):
+    """A keyframe that silences what its target names, over ``fade`` seconds."""
+
+    frame: Frame
+    off: bool = False
+    target: Target = "layer"
+    sound: str | None = None
+    fade: Seconds = 0.0
+
+
+Keyframe = Union[Clip, Rest, Hush]
+
+
+class _Part(
+    Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True
+):
+    """A named part of the project."""
+
+
+class Layer(_Part, kw_only=True):
+    """A row of keyframes, at most one a frame, in any order."""
+
+    id: str
+    name: str = ""
+    off: bool = False
+    mute: bool = False
+    solo: bool = False
+    guarded: bool = False
+    level: Level = 1.0
+    pan: Pan = 0.0
+    line: Line = ()
+    past_scene: bool = True
+    keyframes: tuple[Keyframe, ...]
+
+
+class PressPoint(_Part, kw_only=True):
+    """A frame where the picture waits for a press, or until ``after`` seconds are over."""
+
+    frame: Frame
+    label: str = ""
+    after: Seconds | None = None
+
+
+class Mark(_Part, kw_only=True):
+    """A frame worth remembering."""
+
+    frame: Frame
+    text: str = ""
+
+
+class Tempo(_Part, kw_only=True):
+    """From ``frame`` plus ``offset`` seconds on, a beat falls every 60/``bpm`` seconds."""
+
+    frame: Frame
+    bpm: Annotated[float, Meta(gt=0, le=1000)]
+    offset: Seconds = 0.0
+
+
+class Images(
+    Struct,
+    frozen=True,
+    kw_only=True,
+    omit_defaults=True,
+    forbid_unknown_fields=True,
+    tag_field="kind",
+    tag="images",
+):
+    """A folder of numbered images; the lowest number stands on frame ``start`` of the scene.
+
+    ``folder`` is relative to the project file, or absolute before the first save.
+    """
+
+    folder: str
+    start: Frame = 0
+
+
+class Scene(_Part, kw_only=True):
+    """A stretch of picture with its layers, top first."""
+
+    id: str
+    name: str = ""
+    length: Annotated[int, Meta(ge=1, le=MAX_LENGTH)]
+    press_points: tuple[PressPoint, ...] = ()
+    marks: tuple[Mark, ...] = ()
+    tempo: tuple[Tempo, ...] = ()
+    master: Line = ()
+    picture: tuple[Images, ...] = ()
+    layers: tuple[Layer, ...]
+
+
+class Take(_Part, kw_only=True):
+    """A take of a sound that is not in use."""
+
+    name: str = ""
+    file: str = ""
+    kept: Literal["inside", "linked"] = "inside"
+    hash: str = ""
+    pcm_hash: str = ""
+    frames: Count
+    rate: Annotated[int, Meta(ge=1, le=1_000_000)]
+    channels: Annotated[int, Meta(ge=1, le=4096)]
+    encoding: str = ""
+
+
+class Sound(_Part, kw_only=True):
+    """One imported piece of audio: ``frames`` sample frames at its own ``rate``."""
+
+    id: str
+    name: str = ""
+    code_name: str = ""
+    file: str = ""
+    kept: Literal["inside", "linked"] = "inside"
+    hash: str = ""
+    pcm_hash: str = ""
+    frames: Count
+    rate: Annotated[int, Meta(ge=1, le=1_000_000)]
+    channels: Annotated[int, Meta(ge=1, le=4096)]
+    encoding: str = ""
+    origin: str = ""
+    terms: str = ""
+    folder: str = ""
+    tags: tuple[str, ...] = ()
+    note: str = ""
+    hits: tuple[Seconds, ...] = ()
+    takes: tuple[Take, ...] = ()
+
+
+class Style(
+    Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True
+):
+    """A clip's settings under a name; ``None`` leaves a setting as it is."""
+
+    name: str
+    sync: Sync | None = None
+    loops: Count | None = None
+    if_sounding: IfSounding | None = None
+    busy: Literal["sound", "layer"] | None = None
+    gap: Seconds | None = None
+    ends: Literal["ring", "span"] | None = None
+    release: Seconds | None = None
+    delay: Seconds | None = None
+    trim: tuple[Seconds, Seconds | None] | None = None
+    offset: Seconds | None = None
+    loop_overlap: Seconds | None = None
+    speed: Speed | None = None
+    level: Level | None = None
+    pan: Pan | None = None
+    level_line: Line | None = None
+    pan_line: Line | None = None
+    line_over: Literal["run", "loop"] | None = None
+    fade_in: Seconds | None = None
+    fade_out: Seconds | None = None
+    fade_shape: FadeShape | None = None
+
+
+class Project(_Part, kw_only=True):
+    """A whole project, scenes in order."""
+
+    format: Literal["cicada-project"]
+    version: int
+    name: str = ""
+    fps: tuple[Annotated[int, Meta(ge=1, le=2**31)], Annotated[int, Meta(ge=1, le=2**31)]]
+    rate: Annotated[int, Meta(ge=8000, le=192_000)]
+    first_frame: Annotated[int, Meta(ge=-(2**53), le=2**53)] = 1
+    plays: Count = 1
+    level: Level = 1.0
+    styles: tuple[Style, ...] = ()
+    sounds: tuple[Sound, ...]
+    scenes: Annotated[tuple[Scene, ...], Meta(min_length=1)]
+
+    def sound(self, sound_id: str) -> Sound:
+        """The sound of that id; ``KeyError`` if there is none."""
+        for sound in self.sounds:
+            if sound.id == sound_id:
+                return sound
+        raise KeyError(sound_id)
+
+    def scene(self, scene_id: str) -> Scene:
+        """The scene of that id; ``KeyError`` if there is none."""
+        for scene in self.scenes:
+            if scene.id == scene_id:
+                return scene
+        raise KeyError(scene_id)
+
+    def all_layers(self) -> Iterator[tuple[Scene, Layer]]:
+        """Every layer with its scene, in order."""
+        for scene in self.scenes:
+            for layer in scene.layers:
+                yield scene, layer
+
+    def layer(self, layer_id: str) -> tuple[Scene, Layer]:
+        """The layer of that id and its scene; ``KeyError`` if there is none."""
+        for scene, layer in self.all_layers():
+            if layer.id == layer_id:
+                return scene, layer
+        raise KeyError(layer_id)
+
+
+class Run(
+    Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True
+):
+    """The conditions of one run."""
+
+    scene: str | None = None
+    frame: Frame = 0
+    only_scene: bool = False
+    passes: Annotated[int, Meta(ge=0, le=1_000_000)] = 1
+    chase: bool = True
+    press_points: Literal["pass", "wait"] = "pass"
+    presses: tuple[Count, ...] = ()
+    draw_time: Seconds | tuple[Seconds, ...] = 0.0
+    tail: Literal["ring", "cut"] = "ring"
+    limit: Seconds | None = None
+
+
+def keyframe_at(layer: Layer, frame: int) -> Keyframe | None:
+    """The keyframe on ``frame``, switched off or not."""
+    for keyframe in layer.keyframes:
+        if keyframe.frame == frame:
+            return keyframe
+    return None
+
+
+def empty_project(
+    name: str, fps: tuple[int, int] = (24, 1), rate: int = 48000, length: int = 240
+) -> Project:
+    """A project with one scene and one layer, ready for its first sound."""
+    return Project(
+        format=FORMAT,
+        version=VERSION,
+        name=name,
+        fps=fps,
+        rate=rate,
+        sounds=(),
+        scenes=(
+            Scene(
+                id="sc1",
+                name="Scene 1",
+                length=length,
+                layers=(Layer(id="l1", name="Layer 1", keyframes=()),),
+            ),
+        ),
+    )

@@ -1,0 +1,153 @@
+"""A scene made ready for planning: its keyframes with their spans and lengths, by frame."""
+
+from dataclasses import dataclass, field
+
+from cicada.core.clip import ClipTiming, clip_timing
+from cicada.core.model import Clip, Hush, Keyframe, Layer, PressPoint, Project, Scene, Sound
+from cicada.core.plan import Place
+from cicada.core.timebase import Timebase, seconds_to_samples
+
+RowKey = tuple[int, int]
+
+
+@dataclass(slots=True, eq=False)
+class PlacedClip:
+    """A clip keyframe that has something to play.
+
+    ``row`` is (scene index, layer index); ``span_end`` the frame its span runs up to;
+    ``hushed_at_end`` says that the span is ended by a hush that hits this clip.
+    """
+
+    row: RowKey
+    place: Place
+    clip: Clip
+    timing: ClipTiming
+    span_end: int
+    hushed_at_end: bool
+    gap: int
+    release: int
+
+    @property
+    def total(self) -> int | None:
+        """The clip's own length in samples, None if endless."""
+        return self.timing.total
+
+
+@dataclass(slots=True, eq=False)
+class PlacedHush:
+    """A hush keyframe, with its fade in samples."""
+
+    row: RowKey
+    place: Place
+    hush: Hush
+    fade: int
+
+
+@dataclass(slots=True)
+class FrameWork:
+    """What entering one frame does: spans left, hushes, clips; each with layers top first."""
+
+    left: list[PlacedClip] = field(default_factory=list)
+    hushes: list[PlacedHush] = field(default_factory=list)
+    clips: list[PlacedClip] = field(default_factory=list)
+
+
+@dataclass(slots=True)
+class SceneTable:
+    """All the work of a scene. ``frames`` are, in order, those where anything can happen."""
+
+    scene: Scene
+    index: int
+    work: dict[int, FrameWork]
+    presses: dict[int, PressPoint]
+    frames: list[int]
+    left_at_end: list[PlacedClip]
+    cut_rows: list[RowKey]
+
+
+def live_keyframes(scene: Scene, layer: Layer) -> list[Keyframe]:
+    """The keyframes that count, in order: not switched off, inside the scene."""
+    if layer.off:
+        return []
+    kept = [k for k in layer.keyframes if not k.off and k.frame < scene.length]
+    kept.sort(key=lambda keyframe: keyframe.frame)
+    return kept
+
+
+def hush_hits(hush: Hush, clip: Clip, *, same_layer: bool) -> bool:
+    """Whether ``hush`` silences ``clip``."""
+    if hush.target == "layer":
+        return same_layer
+    return hush.target == "all" or hush.sound == clip.sound
+
+
+def scene_table(project: Project, index: int, sounds: dict[str, Sound]) -> SceneTable:
+    """Make scene number ``index`` ready for planning."""
+    scene = project.scenes[index]
+    work: dict[int, FrameWork] = {}
+    left_at_end: list[PlacedClip] = []
+    for layer_index, layer in enumerate(scene.layers):
+        row = (index, layer_index)
+        keyframes = live_keyframes(scene, layer)
+        for position, keyframe in enumerate(keyframes):
+            following = keyframes[position + 1] if position + 1 < len(keyframes) else None
+            place = Place(scene.id, layer.id, keyframe.frame)
+            if isinstance(keyframe, Hush):
+                fade = seconds_to_samples(keyframe.fade, project.rate)
+                _at(work, keyframe.frame).hushes.append(PlacedHush(row, place, keyframe, fade))
+            elif isinstance(keyframe, Clip):
+                placed = _placed(
+                    row, place, keyframe, following, scene.length, sounds, project.rate
+                )
+                if placed is None:
+                    continue
+                _at(work, keyframe.frame).clips.append(placed)
+                if keyframe.sync == "locked" or keyframe.ends == "span":
+                    if following is None:
+                        left_at_end.append(placed)
+                    else:
+                        _at(work, following.frame).left.append(placed)
+    presses = {p.frame: p for p in scene.press_points if p.frame < scene.length}
+    cut_rows = [(index, i) for i, layer in enumerate(scene.layers) if not layer.past_scene]
+    frames = sorted(work.keys() | presses.keys())
+    return SceneTable(scene, index, work, presses, frames, left_at_end, cut_rows)
+
+
+def _at(work: dict[int, FrameWork], frame: int) -> FrameWork:
+    found = work.get(frame)
+    if found is None:
+        found = work[frame] = FrameWork()
+    return found
+
+
+def _placed(
+    row: RowKey,
+    place: Place,
+    clip: Clip,
+    following: Keyframe | None,
+    length: int,
+    sounds: dict[str, Sound],
+    rate: int,
+) -> PlacedClip | None:
+    timing = clip_timing(clip, sounds[clip.sound], rate)
+    if timing.total == 0:
+        return None
+    return PlacedClip(
+        row,
+        place,
+        clip,
+        timing,
+        length if following is None else following.frame,
+        isinstance(following, Hush) and hush_hits(following, clip, same_layer=True),
+        seconds_to_samples(clip.gap, rate) if clip.gap else 0,
+        seconds_to_samples(clip.release, rate) if clip.release else 0,
+    )
+
+
+def fade_length(placed: PlacedClip, base: Timebase) -> int | None:
+    """What the clip's fade-out counts back from: see semantics.md, section 8."""
+    total = placed.total
+    if placed.clip.sync != "locked" or placed.hushed_at_end:
+        return total
+    span = base.start(placed.span_end) - base.start(placed.clip.frame)
+    return span if total is None else min(total, span)

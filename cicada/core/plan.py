@@ -1,0 +1,236 @@
+"""What a plan is: the exact list of what is shown and what sounds in one run.
+
+All times are whole samples from the run's origin. The planner (``planner``) is the only maker
+of plans; everything that draws, plays, renders, checks or exports reads one.
+"""
+
+from bisect import bisect_right
+from collections.abc import Iterator
+from typing import Literal, NamedTuple
+
+from msgspec import Struct
+
+from cicada.core.model import Sync
+from cicada.core.timebase import Timebase
+
+Why = Literal["fired", "queued", "joined"]
+Ended = Literal["finished", "span", "hush", "restarted", "scene", "run"]
+EventKind = Literal[
+    "skipped", "queued", "unqueued", "endless-hold", "blocked-hold", "held", "waiting", "limited"
+]
+
+
+class Piece(NamedTuple):
+    """An unbroken stretch of a voice: run samples, half-open, and the clip time it begins at."""
+
+    start: int
+    end: int
+    clip_start: int
+
+
+class Place(NamedTuple):
+    """The keyframe a thing belongs to."""
+
+    scene: str
+    layer: str
+    frame: int
+
+
+class Voice(Struct, frozen=True, gc=False):
+    """One sounding of a clip.
+
+    ``fades`` are the releases and hushes that fade it, in run samples. ``length`` is the clip's
+    own length (None: endless), ``fade_length`` the length its fade-out counts back from (None:
+    it has none). ``visit`` is the index in ``Plan.visits`` of the stay in its scene that fired
+    it, and ``ended_by`` the keyframe that ended it, where one did.
+    """
+
+    scene: str
+    layer: str
+    frame: int
+    sound: str
+    sync: Sync
+    why: Why
+    ended: Ended
+    pieces: tuple[Piece, ...]
+    fades: tuple[tuple[int, int], ...]
+    length: int | None
+    fade_length: int | None
+    visit: int
+    ended_by: Place | None = None
+
+    @property
+    def start(self) -> int:
+        """The first sample it is audible at."""
+        return self.pieces[0].start
+
+    @property
+    def end(self) -> int:
+        """The sample after the last it is audible at."""
+        return self.pieces[-1].end
+
+    @property
+    def place(self) -> Place:
+        """Its keyframe."""
+        return Place(self.scene, self.layer, self.frame)
+
+
+class Event(Struct, frozen=True, omit_defaults=True, gc=False):
+    """Something that happened at run sample ``at``; ``layer`` is empty for held and waiting."""
+
+    at: int
+    kind: EventKind
+    scene: str
+    frame: int
+    layer: str = ""
+    until: int | None = None
+    visit: int = 0
+
+
+class Stretch(NamedTuple):
+    """Consecutive frames of one visit, entered one after the other, all shown or all dropped.
+
+    The first is entered at ``at`` and stands still for ``stands`` samples; then every frame lasts
+    its own duration, and the last one ``late`` samples more, on a slow machine.
+    """
+
+    at: int
+    visit: int
+    frame: int
+    count: int
+    shown: bool
+    stands: int
+    late: int
+
+
+class Visit(NamedTuple):
+    """One stay in a scene, from run sample ``start`` to ``end``; it leaves at frame ``last``.
+
+    ``last`` may be inside a frame where the run was stopped there. A visit that was over before
+    the run's origin has ``end`` 0 or less.
+    """
+
+    scene: str
+    number: int
+    start: int
+    end: int
+    last: float
+
+
+class Picture(NamedTuple):
+    """A shown picture."""
+
+    at: int
+    scene: str
+    frame: int
+
+
+class Plan(Struct, frozen=True, gc=False):
+    """Everything that happens in one run."""
+
+    rate: int
+    fps: tuple[int, int]
+    end: int
+    length: int
+    voices: tuple[Voice, ...]
+    events: tuple[Event, ...]
+    visits: tuple[Visit, ...]
+    stretches: tuple[Stretch, ...]
+
+    @property
+    def timebase(self) -> Timebase:
+        """Its frames against its samples."""
+        return Timebase(self.fps[0], self.fps[1], self.rate)
+
+    def entries(self, stretch: Stretch) -> Iterator[tuple[int, int]]:
+        """When each frame of a stretch is entered, as ``(at, frame)``."""
+        yield stretch.at, stretch.frame
+        base = self.timebase
+        moved = stretch.at + stretch.stands - base.start(stretch.frame)
+        for frame in range(stretch.frame + 1, stretch.frame + stretch.count):
+            yield moved + base.start(frame), frame
+
+    def picture(self) -> Iterator[Picture]:
+        """The shown pictures, in order."""
+        for stretch in self.stretches:
+            if stretch.shown:
+                scene = self.visits[stretch.visit].scene
+                for at, frame in self.entries(stretch):
+                    yield Picture(at, scene, frame)
+
+    def stretch_at(self, sample: int) -> Stretch:
+        """The stretch of frames the run is in at ``sample`` (the nearest, outside the film)."""
+        index = bisect_right(self.stretches, sample, key=_entered)
+        return self.stretches[max(0, index - 1)]
+
+    def frame_at(self, sample: int) -> tuple[Visit, int, float]:
+        """The visit, the frame and the share of it that is over at run ``sample``."""
+        stretch = self.stretch_at(sample)
+        base = self.timebase
+        moved = max(0, sample - stretch.at - stretch.stands) + base.start(stretch.frame)
+        last = stretch.frame + stretch.count - 1
+        frame = min(base.frame_at(moved), last)
+        share = min(1.0, (moved - base.start(frame)) / base.duration(frame))
+        return self.visits[stretch.visit], frame, share
+
+    def entered(self, frame: int, visit: int) -> int | None:
+        """When ``frame`` of that visit is entered, or None if the run never does."""
+        index = bisect_right(self.stretches, (visit, frame), key=_visit_and_frame) - 1
+        if index < 0:
+            return None
+        stretch = self.stretches[index]
+        if stretch.visit != visit or frame >= stretch.frame + stretch.count:
+            return None
+        if frame == stretch.frame:
+            return stretch.at
+        base = self.timebase
+        return stretch.at + stretch.stands + base.start(frame) - base.start(stretch.frame)
+
+
+def _entered(stretch: Stretch) -> int:
+    return stretch.at
+
+
+def _visit_and_frame(stretch: Stretch) -> tuple[int, int]:
+    return stretch.visit, stretch.frame
+
+
+def plan_to_builtins(plan: Plan) -> dict[str, object]:
+    """The plan as ``cicada plan`` prints it (format.md), with the further fields."""
+    return {
+        "rate": plan.rate,
+        "fps": plan.fps,
+        "end": plan.end,
+        "length": plan.length,
+        "picture": [picture._asdict() for picture in plan.picture()],
+        "voices": [_voice_to_builtins(voice) for voice in plan.voices],
+        "events": [_event_to_builtins(event) for event in plan.events],
+    }
+
+
+def _voice_to_builtins(voice: Voice) -> dict[str, object]:
+    return {
+        "scene": voice.scene,
+        "layer": voice.layer,
+        "frame": voice.frame,
+        "sound": voice.sound,
+        "sync": voice.sync,
+        "why": voice.why,
+        "ended": voice.ended,
+        "pieces": [list(piece) for piece in voice.pieces],
+        "fades": [list(fade) for fade in voice.fades],
+    }
+
+
+def _event_to_builtins(event: Event) -> dict[str, object]:
+    shown: dict[str, object] = {
+        "at": event.at,
+        "kind": event.kind,
+        "scene": event.scene,
+        "frame": event.frame,
+    }
+    if event.layer:
+        shown["layer"] = event.layer
+    if event.kind in ("held", "waiting"):
+        shown["until"] = event.until
+    return shown

@@ -1,0 +1,84 @@
+"""Exact time: frames, seconds and samples. No floating point decides when anything happens.
+
+Formulas: semantics.md, section 1.
+"""
+
+from dataclasses import dataclass
+from decimal import Decimal
+from functools import lru_cache
+
+
+def round_half_up(numerator: int, denominator: int) -> int:
+    """The whole number nearest to ``numerator / denominator`` (positive); halves go up."""
+    return (2 * numerator + denominator) // (2 * denominator)
+
+
+@lru_cache(maxsize=65536)
+def decimal_ratio(number: float) -> tuple[int, int]:
+    """Numerator and denominator of a float's shortest decimal text: 2.005 is 401/200."""
+    return Decimal(repr(number)).as_integer_ratio()
+
+
+@lru_cache(maxsize=65536)
+def seconds_to_samples(seconds: float, rate: int) -> int:
+    """Samples at ``rate`` that ``seconds`` take, from the decimal text, halves up."""
+    numerator, denominator = decimal_ratio(seconds)
+    return round_half_up(numerator * rate, denominator)
+
+
+def resampled_length(frames: int, own_rate: int, rate: int) -> int:
+    """Samples that a sound of ``frames`` at ``own_rate`` has at ``rate``."""
+    return round_half_up(frames * rate, own_rate)
+
+
+@dataclass(frozen=True, slots=True)
+class Timebase:
+    """Frames against samples: ``num/den`` frames a second, ``rate`` samples a second."""
+
+    num: int
+    den: int
+    rate: int
+
+    def start(self, frame: int) -> int:
+        """The sample, in the scene's own time, at which ``frame`` starts."""
+        return (2 * frame * self.rate * self.den + self.num) // (2 * self.num)
+
+    def duration(self, frame: int) -> int:
+        """How many samples ``frame`` lasts."""
+        return self.start(frame + 1) - self.start(frame)
+
+    def frame_at(self, sample: int) -> int:
+        """The frame that covers ``sample`` of the scene's own time."""
+        frame = sample * self.num // (self.rate * self.den)
+        while self.start(frame) > sample:
+            frame -= 1
+        while self.start(frame + 1) <= sample:
+            frame += 1
+        return frame
+
+    def frame_from(self, sample: int) -> int:
+        """The first frame that starts at or after ``sample``."""
+        frame = self.frame_at(sample)
+        return frame if self.start(frame) == sample else frame + 1
+
+    def position(self, sample: float) -> float:
+        """``sample`` as a place on the axis of frames, in proportion within its frame."""
+        frame = self.frame_at(int(sample // 1))
+        return frame + (sample - self.start(frame)) / self.duration(frame)
+
+    def seconds(self, frame: int) -> float:
+        """When ``frame`` starts, in seconds, for showing."""
+        return frame * self.den / self.num
+
+    @property
+    def fps(self) -> float:
+        """Frames a second, for showing."""
+        return self.num / self.den
+
+    def timecode(self, frame: int) -> str:
+        """``frame`` as hours:minutes:seconds:frames, counted at the nominal whole rate."""
+        nominal = max(1, round_half_up(self.num, self.den))
+        seconds, rest = divmod(frame, nominal)
+        minutes, second = divmod(seconds, 60)
+        hour, minute = divmod(minutes, 60)
+        return f"{hour:02}:{minute:02}:{second:02}:{rest:02}"

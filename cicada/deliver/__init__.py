@@ -1,0 +1,1 @@
+"""What leaves the project: the mix."""

@@ -1,0 +1,1 @@
+"""The demo project, "Harbour light": its sounds, pictures and layout, all made here."""

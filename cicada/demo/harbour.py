@@ -1,0 +1,220 @@
+"""Lays out "Harbour light": every kind of keyframe and sync, and two deliberate mistakes."""
+
+import os
+import tempfile
+from pathlib import Path
+
+import platformdirs
+from msgspec.structs import replace
+
+from cicada.core.model import (
+    FORMAT,
+    VERSION,
+    Clip,
+    Hush,
+    Images,
+    Keyframe,
+    Layer,
+    Mark,
+    PressPoint,
+    Project,
+    Rest,
+    Scene,
+)
+from cicada.demo.pictures import make_pictures
+from cicada.demo.sounds import make_sounds
+from cicada.errors import CannotWrite
+from cicada.media.cache import user_cache
+from cicada.media.ingest import ingest
+from cicada.store.importing import new_sound
+from cicada.store.projectfile import save
+
+LIGHT, WELL, SWEEP, BUOY, DISTANT, RAIN, WAVES, HORN, TAP, HUM, GULL = (
+    f"s{number}" for number in range(1, 12)
+)
+NAMES = {
+    LIGHT: "Keeper: “light on the water”",
+    WELL: "Keeper: “all's well”",
+    HORN: "Foghorn",
+    HUM: "Wing hum",
+}
+FOLDERS = {LIGHT: "Keeper", WELL: "Keeper", BUOY: "Water", DISTANT: "Water", WAVES: "Water"}
+
+
+def demo_folder() -> Path:
+    """Where the demo stands for this user (``CICADA_DATA`` names another data folder)."""
+    named = os.environ.get("CICADA_DATA")
+    data = Path(named) if named else Path(platformdirs.user_data_dir("cicada"))
+    return data / "demo"
+
+
+def make_demo(folder: Path) -> Path:
+    """Make the demo in ``folder`` unless it is there; its project file.
+
+    Raises ``CannotWrite``. A demo that is there already is left exactly as it is.
+    """
+    project_file = folder / "harbour.cicada"
+    if project_file.exists():
+        return project_file
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        pictures = make_pictures(folder / "harbour.pictures")
+        with tempfile.TemporaryDirectory() as made:
+            project = _with_sounds(_layout(), make_sounds(Path(made)), project_file)
+    except OSError as error:
+        raise CannotWrite(
+            f"cannot be written ({error.strerror})",
+            file=str(folder),
+            remedy="choose another folder",
+        ) from None
+    scenes = tuple(
+        replace(scene, picture=(Images(folder=os.path.relpath(place, folder)),))
+        for scene, place in zip(project.scenes, pictures, strict=True)
+    )
+    save(replace(project, scenes=scenes), project_file)
+    return project_file
+
+
+def _with_sounds(project: Project, files: list[Path], project_file: Path) -> Project:
+    cache = user_cache()
+    for path in files:
+        sound = new_sound(path, ingest(path, project.rate, cache), project, project_file)
+        sound = replace(
+            sound,
+            name=NAMES.get(sound.id, sound.name),
+            folder=FOLDERS.get(sound.id, ""),
+            origin="made for the demo",
+            terms="free to use",
+        )
+        project = replace(project, sounds=(*project.sounds, sound))
+    return project
+
+
+def _layout() -> Project:
+    return Project(
+        format=FORMAT,
+        version=VERSION,
+        name="Harbour light",
+        fps=(24, 1),
+        rate=48000,
+        plays=0,
+        level=0.8,
+        sounds=(),
+        scenes=(_dusk(), _night(), _dawn()),
+    )
+
+
+def _layer(layer_id: str, name: str, *keyframes: Keyframe, level: float = 1.0, pan: float = 0.0) -> Layer:
+    return Layer(id=layer_id, name=name, level=level, pan=pan, keyframes=keyframes)
+
+
+def _dusk() -> Scene:
+    waves = Clip(frame=0, sound=WAVES, fade_in=0.3)
+    return Scene(
+        id="sc1",
+        name="Dusk",
+        length=60,
+        marks=(Mark(frame=30, text="the lamp is lit"),),
+        layers=(
+            _layer("l1", "Foghorn", waves, level=0.9),
+            _layer("l2", "Gulls", Clip(frame=14, sound=GULL, pan=0.4), Rest(frame=37), level=0.5),
+            _layer(
+                "l3", "Buoy bell", Clip(frame=34, sound=BUOY, level=0.6), Rest(frame=54), pan=0.35
+            ),
+        ),
+    )
+
+
+def _night() -> Scene:
+    # The first deliberate mistake: the one on 84 is left out every time.
+    sweeps = tuple(
+        Clip(frame=frame, sound=SWEEP, if_sounding="skip") for frame in (0, 68, 84, 136, 204)
+    )
+    taps = tuple(
+        Clip(frame=frame, sound=TAP, if_sounding="restart", pan=pan, level=0.8)
+        for frame, pan in ((24, -0.6), (40, -0.2), (46, 0.1), (82, -0.5), (92, -0.1))
+    )
+    return Scene(
+        id="sc2",
+        name="Night",
+        length=240,
+        press_points=(PressPoint(frame=118, label="until the lamp is pressed", after=1.5),),
+        marks=(
+            Mark(frame=46, text="beam crosses the buoy"),
+            Mark(frame=150, text="all's well"),
+        ),
+        master=((0.0, 1.0), (216.0, 1.0, "smooth"), (240.0, 0.3)),
+        layers=(
+            _layer(
+                "l4",
+                "Keeper's line",
+                Clip(frame=10, sound=LIGHT, sync="locked", pan=-0.25),
+                Rest(frame=58),
+                Clip(frame=150, sound=WELL, sync="locked", pan=-0.25, fade_in=0.02),
+                Rest(frame=181),
+            ),
+            _layer("l5", "Beam sweep", *_with_rests(sweeps, (22, None, 90, 158, 226)), level=0.55),
+            _layer(
+                "l6",
+                "Buoy bell",
+                Clip(frame=6, sound=BUOY, loops=3, loop_overlap=0.08),
+                Rest(frame=18),
+                Clip(frame=48, sound=DISTANT, if_sounding="queue", gap=0.1, pan=0.2),
+                Rest(frame=84),
+                level=0.7,
+                pan=0.35,
+            ),
+            _layer(
+                "l7",
+                "Rain bed",
+                Clip(frame=0, sound=RAIN, loops=0, loop_overlap=0.25, fade_in=1.0,
+                     level_line=((0.0, 0.5), (2.0, 1.0), (4.5, 0.6))),
+                Hush(frame=119, fade=0.8),
+                level=0.6,
+            ),  # fmt: skip
+            _layer(
+                "l8",
+                "Foghorn",
+                Clip(frame=84, sound=HORN, level=0.6, fade_out=0.6),
+                Rest(frame=92),
+                Clip(frame=184, sound=WAVES, ends="span", release=0.6, level=0.8),
+                Rest(frame=214),
+            ),
+            _layer(
+                "l9",
+                "Moth taps",
+                *_with_rests(taps, (28, None, 54, 90, 100)),
+                Clip(frame=103, sound=HUM, sync="hold", pan_line=((0.0, -0.7), (1.25, 0.5))),
+                Rest(frame=106),
+            ),
+        ),
+    )
+
+
+def _dawn() -> Scene:
+    return Scene(
+        id="sc3",
+        name="Dawn",
+        length=60,
+        layers=(
+            _layer(
+                "l10",
+                "Gulls",
+                # The second mistake: nothing ever ends it, so every pass adds another.
+                Clip(frame=8, sound=GULL, loops=0, speed=0.9, pan=-0.4),
+                level=0.5,
+            ),
+            _layer("l11", "Buoy bell", Clip(frame=20, sound=BUOY, level=0.5, speed=0.95), pan=0.35),
+            _layer("l12", "Waves", Clip(frame=2, sound=WAVES, fade_in=0.5), level=0.8),
+        ),
+    )
+
+
+def _with_rests(clips: tuple[Clip, ...], ends: tuple[int | None, ...]) -> tuple[Keyframe, ...]:
+    """The clips, each followed by a rest on the frame given."""
+    keyframes: list[Keyframe] = []
+    for clip, end in zip(clips, ends, strict=True):
+        keyframes.append(clip)
+        if end is not None:
+            keyframes.append(Rest(frame=end))
+    return tuple(keyframes)

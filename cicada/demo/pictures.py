@@ -1,0 +1,152 @@
+"""The demo's pictures, painted with arithmetic: a lighthouse, its beam, a buoy, rain, a moth."""
+
+from collections.abc import Callable
+from math import pi, sin
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cicada.media.pictures import write_picture
+
+WIDTH, HEIGHT = 480, 270
+LAMP = (112.0, 72.0)
+HORIZON = 165
+
+Pixels = NDArray[np.float32]
+Colour = tuple[float, float, float]
+WARM = np.array([255, 238, 175], np.float32)
+
+
+class Canvas:
+    """What all frames of a scene share: the sky, the sea, the tower."""
+
+    def __init__(self, sky: tuple[Colour, Colour], sea: tuple[Colour, Colour], seed: int) -> None:
+        self.y, self.x = np.mgrid[0:HEIGHT, 0:WIDTH].astype(np.float32)
+        self.ground = np.empty((HEIGHT, WIDTH, 3), np.float32)
+        down = (self.y / HORIZON)[..., None]
+        over = ((self.y - HORIZON) / (HEIGHT - HORIZON))[..., None]
+        self.ground[:] = np.where(
+            self.y[..., None] < HORIZON,
+            np.array(sky[0]) * (1 - down) + np.array(sky[1]) * down,
+            np.array(sea[0]) * (1 - over) + np.array(sea[1]) * over,
+        )
+        self.angle = np.arctan2(self.y - LAMP[1], self.x - LAMP[0])
+        self.distance = np.hypot(self.x - LAMP[0], self.y - LAMP[1])
+        self.falloff = np.exp(-self.distance / 420)
+        self.halo = np.exp(-((self.distance / 26) ** 2))
+        self.random = np.random.default_rng(seed)
+        self.drops = self.random.uniform(0, 1, (120, 3))
+
+    def tower(self, picture: Pixels, lamp: float) -> None:
+        """The lighthouse, its lamp as bright as ``lamp``."""
+        near = (slice(40, 252), slice(44, 182))
+        here, y, off = picture[near], self.y[near], self.x[near] - LAMP[0]
+        wide = np.abs(off)
+        wall = (wide < 13 + (y - 85) * 0.062) & (y > 85) & (y < 232)
+        light = np.clip(1.05 - (off + 13) / 60, 0.55, 1)[..., None]
+        here[wall] = (np.array([232, 223, 198]) * light)[wall]
+        here[(y > 226 + 10 * (wide / 62) ** 2) & (y < 250) & (wide < 62)] = (52, 56, 58)
+        glow = np.array([255, 232, 150]) * lamp + np.array([96, 92, 84]) * (1 - lamp)
+        here[(wide < 9) & (y > 62) & (y < 85)] = glow
+        here[(wide < (y - 45) * 0.85) & (y > 46) & (y <= 62)] = (126, 52, 42)
+
+    def beam(self, picture: Pixels, toward: float, width: float, strength: float) -> None:
+        """Light from the lamp toward an angle, both in radians."""
+        off = np.abs(self.angle - np.float32(toward))
+        cone = np.clip(1 - off / np.float32(width), 0, 1)
+        light = cone * np.sqrt(cone) * self.falloff + self.halo
+        light *= np.float32(0.8 * strength)
+        picture += (WARM - picture) * np.minimum(light, 0.8)[..., None]
+
+    def buoy(self, picture: Pixels, frame: int) -> None:
+        """The buoy, rocking."""
+        lean = 0.22 * sin(2 * pi * frame / 40)
+        middle = 368 + 3 * sin(2 * pi * frame / 40 + 1)
+        foot = 192 + 2.5 * sin(2 * pi * frame / 34)
+        near = (slice(130, 210), slice(310, 430))
+        here = picture[near]
+        up = foot - self.y[near]
+        x = self.x[near] - middle - up * lean
+        here[(np.abs(x) < 17 - up * 0.45) & (up > 0) & (up < 34)] = (164, 66, 46)
+        here[(np.abs(x) < 2.2) & (up >= 34) & (up < 46)] = (60, 52, 48)
+        here[(x / 26) ** 2 + (up / 5) ** 2 < 1] = (34, 36, 40)
+
+    def rain(self, picture: Pixels, frame: int, amount: float) -> None:
+        """Streaks of rain."""
+        for column, start, speed in self.drops[: int(len(self.drops) * amount)]:
+            top = int((start * HEIGHT + frame * (14 + 8 * speed)) % (HEIGHT + 12)) - 12
+            left = int(column * WIDTH + frame * 1.2) % WIDTH
+            for step in range(9):
+                row, spot = top + step, left - step // 3
+                if 0 <= row < HEIGHT and 0 <= spot < WIDTH:
+                    picture[row, spot] += (150 - picture[row, spot]) * 0.35
+
+    def shimmer(self, picture: Pixels, frame: int, strength: float) -> None:
+        """Moving glints on the sea."""
+        below = slice(HORIZON, HEIGHT)
+        wave = np.sin(self.x[below] * 0.11 + self.y[below] * 0.9 + frame * 0.21)
+        wave *= np.sin(self.x[below] * 0.043 - frame * 0.13 + self.y[below] * 0.31)
+        picture[below] += (np.clip(wave - 0.45, 0, 1) * strength)[..., None]
+
+    def moth(self, picture: Pixels, frame: int) -> None:
+        """The moth, circling the lamp."""
+        turn = frame * 0.29
+        x, y = LAMP[0] + 24 * np.cos(turn), LAMP[1] - 2 + 11 * np.sin(1.7 * turn)
+        spread = 2.2 + 1.4 * abs(sin(frame * 1.9))
+        near = (slice(40, 110), slice(70, 160))
+        wings = ((self.x[near] - x) / spread) ** 2 + ((self.y[near] - y) / 1.6) ** 2 < 1
+        picture[near][wings] = (246, 238, 220)
+
+
+def _dusk(canvas: Canvas, frame: int) -> Pixels:
+    picture = canvas.ground.copy()
+    canvas.shimmer(picture, frame, 30)
+    canvas.buoy(picture, frame)
+    canvas.tower(picture, min(1.0, max(0.0, (frame - 30) / 12)))
+    if frame > 30:
+        canvas.beam(picture, 0.25, 0.06, min(1.0, (frame - 30) / 24) * 0.6)
+    return picture
+
+
+def _night(canvas: Canvas, frame: int) -> Pixels:
+    picture = canvas.ground.copy()
+    canvas.shimmer(picture, frame, 14)
+    canvas.buoy(picture, frame)
+    toward = -0.55 + 1.05 * ((frame % 68) / 68)
+    canvas.beam(picture, toward, 0.17, 0.95)
+    canvas.tower(picture, 1.0)
+    canvas.rain(picture, frame, max(0.0, min(1.0, 1 - abs(frame - 60) / 70)))
+    if 15 < frame < 215:
+        canvas.moth(picture, frame)
+    return picture
+
+
+def _dawn(canvas: Canvas, frame: int) -> Pixels:
+    picture = canvas.ground.copy()
+    canvas.shimmer(picture, frame, 36)
+    canvas.buoy(picture, frame)
+    canvas.tower(picture, max(0.0, 1 - frame / 30))
+    return picture
+
+
+Painter = Callable[[Canvas, int], Pixels]
+SCENES: tuple[tuple[str, int, Painter, tuple[Colour, Colour], tuple[Colour, Colour]], ...] = (
+    ("dusk", 60, _dusk, ((44, 56, 92), (214, 142, 104)), ((96, 84, 98), (34, 40, 62))),
+    ("night", 240, _night, ((22, 30, 52), (66, 78, 100)), ((24, 36, 54), (12, 19, 31))),
+    ("dawn", 60, _dawn, ((112, 142, 176), (242, 200, 158)), ((150, 150, 156), (64, 84, 104))),
+)
+
+
+def make_pictures(folder: Path) -> list[Path]:
+    """Paint every frame of the demo's scenes; the scenes' folders."""
+    folders = []
+    for seed, (name, length, paint, sky, sea) in enumerate(SCENES):
+        place = folder / name
+        place.mkdir(parents=True, exist_ok=True)
+        canvas = Canvas(sky, sea, seed)
+        for frame in range(length):
+            pixels = np.clip(paint(canvas, frame), 0, 255).astype(np.uint8)
+            write_picture(pixels, place / f"{name}_{frame + 1:04}.jpg", quality=88)
+        folders.append(place)
+    return folders

@@ -1,0 +1,1 @@
+"""Sound files in: decoding, rate changes, peaks, and the memory-mapped cache."""

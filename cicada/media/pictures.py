@@ -1,0 +1,86 @@
+"""Picture files: decoding, shrinking and writing. The one place besides the window that uses Qt."""
+
+import re
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QImage, QImageReader
+
+from cicada.errors import BadPicture
+
+SUFFIXES = {".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".gif", ".bmp"}
+_NUMBER = re.compile(r"(\d+)(?=\D*$)")
+
+
+def numbered_images(folder: Path) -> list[Path]:
+    """The numbered images in ``folder``, lowest first, one for every number without a gap.
+
+    Raises ``BadPicture`` if there are none, if two have the same number or if one is missing.
+    """
+    try:
+        names = sorted(p for p in folder.iterdir() if p.suffix.lower() in SUFFIXES)
+    except OSError as error:
+        raise BadPicture(
+            f"cannot be opened ({error.strerror})",
+            file=str(folder),
+            remedy="choose a folder of numbered images",
+        ) from None
+    by_number: dict[int, Path] = {}
+    for path in names:
+        match = _NUMBER.search(path.stem)
+        if match is None:
+            continue
+        number = int(match[1])
+        if number in by_number:
+            raise BadPicture(
+                f"{by_number[number].name} and {path.name} have the same number",
+                file=str(folder),
+                remedy="keep one of them in the folder",
+            )
+        by_number[number] = path
+    if not by_number:
+        raise BadPicture(
+            "has no numbered images in it",
+            file=str(folder),
+            remedy="name them like frame_0001.png",
+        )
+    first = min(by_number)
+    for number in range(first, first + len(by_number)):
+        if number not in by_number:
+            raise BadPicture(
+                f"number {number} is missing between {by_number[first].name} and "
+                f"{by_number[max(by_number)].name}",
+                file=str(folder),
+                remedy="add that image or number them without a gap",
+            )
+    return [by_number[number] for number in sorted(by_number)]
+
+
+def read_picture(path: Path, fit: QSize | None = None) -> QImage:
+    """The picture in ``path``, shrunk to fit into ``fit`` if given; raises ``BadPicture``."""
+    reader = QImageReader(str(path))
+    reader.setAutoTransform(True)
+    size = reader.size()
+    if fit is not None and size.isValid() and not size.isEmpty():
+        wanted = size.scaled(fit, Qt.AspectRatioMode.KeepAspectRatio)
+        if wanted.width() < size.width():
+            reader.setScaledSize(wanted)
+    image = reader.read()
+    if image.isNull():
+        raise BadPicture(
+            f"cannot be shown ({reader.errorString().rstrip('.')})",
+            file=str(path),
+            remedy="export it again as PNG or JPEG",
+        )
+    return image.convertToFormat(QImage.Format.Format_RGB32)
+
+
+def write_picture(pixels: NDArray[np.uint8], path: Path, quality: int = -1) -> None:
+    """Write pixels (height, width, 3) to ``path``; the suffix names the format."""
+    height, width = pixels.shape[:2]
+    plain = np.ascontiguousarray(pixels)
+    image = QImage(plain.data, width, height, 3 * width, QImage.Format.Format_RGB888)
+    if not image.save(str(path), quality=quality):
+        raise BadPicture("cannot be written", file=str(path), remedy="choose another folder")

@@ -1,0 +1,227 @@
+"""Reading and writing project files, cases and run files (format.md).
+
+``loads`` of any bytes gives a project or raises ``BadProject``, and nothing else.
+"""
+
+import os
+import re
+import tempfile
+from pathlib import Path
+from typing import Any, TypeVar
+
+import msgspec
+from msgspec import Raw, Struct
+
+from cicada.core.model import VERSION, Keyframe, Layer, Project, Run, Scene
+from cicada.errors import BadProject, CannotWrite
+from cicada.store.validate import validate
+
+T = TypeVar("T")
+
+
+class Case(Struct, kw_only=True, forbid_unknown_fields=True):
+    """A project with the run it is to be planned for; a ``plan`` in it is ignored."""
+
+    project: Project
+    run: Run = Run()
+    plan: Raw = Raw()
+
+
+class _Header(Struct):
+    version: Any = None
+    project: Raw | None = None
+
+
+_PROJECT = msgspec.json.Decoder(Project)
+_CASE = msgspec.json.Decoder(Case)
+_RUN = msgspec.json.Decoder(Run)
+_HEADER = msgspec.json.Decoder(_Header)
+_ENCODER = msgspec.json.Encoder()
+
+
+def read_bytes(path: Path) -> bytes:
+    """The file's bytes; raises ``BadProject`` if it cannot be read."""
+    try:
+        return path.read_bytes()
+    except FileNotFoundError:
+        raise BadProject(
+            "is not there", file=str(path), remedy="check the name and the folder"
+        ) from None
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or "its name is not one a file can have"
+        raise BadProject(
+            f"cannot be read ({reason})", file=str(path), remedy="check its permissions"
+        ) from None
+
+
+def load(path: Path) -> Project:
+    """The project in ``path``; raises ``BadProject`` naming the file, the place and the remedy."""
+    data = read_bytes(path)
+    try:
+        return loads(data)
+    except BadProject as error:
+        raise error.at(str(path)) from None
+
+
+def load_run(path: Path) -> Run:
+    """The run file in ``path``; raises ``BadProject``."""
+    data = read_bytes(path)
+    try:
+        return _decoded(_RUN, data)
+    except BadProject as error:
+        raise error.at(str(path)) from None
+
+
+def load_case(path: Path) -> tuple[Project, Run]:
+    """A project file with the usual run, or a case with its own; raises ``BadProject``."""
+    data = read_bytes(path)
+    try:
+        header = _header(data)
+        if header is None or header.project is None:
+            return loads(data), Run()
+        case = _decoded(_CASE, data)
+        validate(case.project)
+    except BadProject as error:
+        raise error.at(str(path)) from None
+    return case.project, case.run
+
+
+def loads(data: bytes) -> Project:
+    """The project that ``data`` holds; raises ``BadProject``."""
+    try:
+        project = _decoded(_PROJECT, data)
+    except BadProject:
+        header = _header(data)
+        if header is not None and isinstance(header.version, int) and header.version > VERSION:
+            raise BadProject(
+                f"is {header.version}, newer than this Cicada knows",
+                place="version",
+                remedy=f"open it with a newer Cicada; this one reads up to version {VERSION}",
+            ) from None
+        raise
+    validate(project)
+    return project
+
+
+def _header(data: bytes) -> _Header | None:
+    try:
+        return _HEADER.decode(data)
+    except (msgspec.MsgspecError, RecursionError, ValueError):
+        return None
+
+
+def _decoded(decoder: "msgspec.json.Decoder[T]", data: bytes) -> T:
+    try:
+        return decoder.decode(data)
+    except msgspec.ValidationError as error:
+        raise _explained(str(error)) from None
+    except (msgspec.DecodeError, RecursionError, ValueError) as error:
+        raise BadProject(
+            f"is not readable JSON ({error})", remedy="restore it from a copy or undo the last edit"
+        ) from None
+
+
+_PLACE = re.compile(r"^(?P<what>.*?)(?: - at `(?P<place>[^`]*)`)?$", re.DOTALL)
+
+
+def _explained(message: str) -> BadProject:
+    """msgspec's message as one of ours: what is wrong, where, what to do."""
+    match = _PLACE.match(message)
+    assert match is not None
+    what = match["what"].replace("`", "'")
+    place = (match["place"] or "$").removeprefix("$").removeprefix(".") or "the whole file"
+    unknown = re.match(r"Object contains unknown field '(.*)'$", what)
+    if unknown:
+        return BadProject(
+            f"there is no field {unknown[1]!r}", place=place, remedy="correct its name or remove it"
+        )
+    missing = re.match(r"Object missing required field '(.*)'$", what)
+    if missing:
+        return BadProject(f"has no {missing[1]!r}", place=place, remedy="add it")
+    return BadProject(what[0].lower() + what[1:], place=place, remedy="correct it")
+
+
+def dumps(project: Project) -> bytes:
+    """The project as file text: two-space indent, one keyframe a line, defaults left out."""
+    fields = _fields(project, skip=("sounds", "scenes", "styles"))
+    if project.styles:
+        fields.append(_listed("styles", _lines(project.styles), "  "))
+    fields.append(_listed("sounds", _lines(project.sounds), "  "))
+    fields.append(_listed("scenes", [_scene(scene) for scene in project.scenes], "  "))
+    return b"{\n  " + b",\n  ".join(fields) + b"\n}\n"
+
+
+def _scene(scene: Scene) -> bytes:
+    fields = _fields(scene, skip=("layers",))
+    fields.append(_listed("layers", [_layer(layer) for layer in scene.layers], "      "))
+    return b"{\n      " + b",\n      ".join(fields) + b"\n    }"
+
+
+def _layer(layer: Layer) -> bytes:
+    head = b", ".join(_fields(layer, skip=("keyframes",)))
+    keyframes = _listed("keyframes", _lines(layer.keyframes), " " * 10)
+    return b"{\n          " + head + b",\n          " + keyframes + b"\n        }"
+
+
+def _lines(items: tuple[Struct, ...] | tuple[Keyframe, ...]) -> list[bytes]:
+    return _ENCODER.encode_lines(items).splitlines()
+
+
+def _fields(item: Struct, skip: tuple[str, ...]) -> list[bytes]:
+    """``"name": value`` of every field that is not at its default, in the file's order."""
+    kept = []
+    for field in msgspec.structs.fields(item):
+        value = getattr(item, field.name)
+        if field.name not in skip and value != field.default:
+            kept.append(b'"%s": %s' % (field.name.encode(), _ENCODER.encode(value)))
+    return kept
+
+
+def _listed(name: str, items: list[bytes], indent: str) -> bytes:
+    if not items:
+        return b'"%s": []' % name.encode()
+    space = b"\n" + indent.encode()
+    return b'"%s": [%s  %s%s]' % (
+        name.encode(),
+        space,
+        (b"," + space + b"  ").join(items),
+        space,
+    )
+
+
+def save(project: Project, path: Path) -> None:
+    """Write the project whole or not at all; raises ``CannotWrite`` and leaves what was there."""
+    write_atomically(path, dumps(project))
+
+
+def write_atomically(path: Path, data: bytes) -> None:
+    """Replace ``path`` by ``data`` in one step; raises ``CannotWrite``."""
+    try:
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".part")
+        try:
+            with os.fdopen(handle, "wb") as file:
+                file.write(data)
+                file.flush()
+                os.fsync(file.fileno())
+            mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
+            os.chmod(name, mode)
+            Path(name).replace(path)
+        except BaseException:
+            Path(name).unlink(missing_ok=True)
+            raise
+        folder = os.open(path.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or "its name is not one a file can have"
+        raise CannotWrite(
+            f"cannot be written ({reason})", file=str(path), remedy="choose another folder"
+        ) from None
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask
