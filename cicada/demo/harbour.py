@@ -141,7 +141,7 @@ def _night() -> Scene:
         press_points=(PressPoint(frame=118, label="until the lamp is pressed", after=1.5),),
         marks=(
             Mark(frame=46, text="beam crosses the buoy"),
-            Mark(frame=150, text="all's well"),
+            Mark(frame=156, text="all's well"),
         ),
         master=((0.0, 1.0), (216.0, 1.0, "smooth"), (240.0, 0.3)),
         layers=(

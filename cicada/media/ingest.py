@@ -7,7 +7,8 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from cicada.core.model import Project, Sound
+from cicada.core.clip import ClipTiming, clip_timing
+from cicada.core.model import Clip, Project, Sound
 from cicada.core.timebase import resampled_length
 from cicada.errors import BadSound
 from cicada.media.cache import SoundCache
@@ -114,6 +115,17 @@ class OpenedSounds:
                 return None
             self._opened[key] = found
         return self._opened[key]
+
+    def timing(self, clip: Clip) -> ClipTiming:
+        """The lengths of a clip of one of these sounds."""
+        return clip_timing(clip, self._sounds[clip.sound], self._rate)
+
+    def has(self, clip: Clip) -> bool:
+        """Whether what ``clip`` plays is in the cache, or can never be."""
+        timing = self.timing(clip)
+        if self.whole(clip.sound) is None or not timing.loop:
+            return True
+        return self.samples(clip.sound, timing.first, timing.last, clip.speed) is not None
 
     def peaks(self, sound_id: str) -> Peaks | None:
         """The peaks of a whole sound; None if they are not in the cache."""

@@ -1,0 +1,1 @@
+"""Sound that comes out: outputs, the player, and the process it runs in."""

@@ -1,0 +1,1 @@
+"""All that has to do with Qt."""

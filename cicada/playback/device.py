@@ -1,0 +1,38 @@
+"""The real sound device, by PortAudio."""
+
+import sounddevice
+
+from cicada.playback.output import LATENCY, Block, OutputFailed
+
+
+class DeviceOutput:
+    """The system's default output. Raises ``OutputFailed`` if there is none."""
+
+    real = True
+
+    def __init__(self, rate: int, block: int) -> None:
+        self.rate = rate
+        try:
+            self._stream = sounddevice.OutputStream(
+                samplerate=rate, channels=2, dtype="float32", blocksize=block, latency=LATENCY
+            )
+            self._stream.start()
+            self.name = str(sounddevice.query_devices(self._stream.device)["name"])
+        except (sounddevice.PortAudioError, ValueError, OSError) as error:
+            raise OutputFailed(
+                f"no sound comes out ({error})", remedy="connect a sound device"
+            ) from None
+
+    def write(self, block: Block) -> None:
+        try:
+            self._stream.write(block)
+        except sounddevice.PortAudioError as error:
+            raise OutputFailed(
+                f"the sound device has gone ({error})", remedy="connect it again"
+            ) from None
+
+    def delay(self) -> float:
+        return float(self._stream.latency)
+
+    def close(self) -> None:
+        self._stream.close(ignore_errors=True)

@@ -1,0 +1,91 @@
+"""What the player writes to: a protocol, a silent stand-in and one that records.
+
+``check_output`` in the tests holds what every output must do.
+"""
+
+import time
+from collections.abc import Callable
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cicada.errors import CicadaError
+
+Block = NDArray[np.float32]
+LATENCY = 0.1
+
+
+class OutputFailed(CicadaError):
+    """The sound device is not there, or has gone."""
+
+
+class AudioOutput(Protocol):
+    """Somewhere for samples to go, at ``rate`` samples a second."""
+
+    rate: int
+    name: str
+    real: bool
+
+    def write(self, block: Block) -> None:
+        """Hand over a block, shape (n, 2); waits for room. Raises ``OutputFailed``."""
+
+    def delay(self) -> float:
+        """Seconds until the sample handed over last will have been audible."""
+
+    def close(self) -> None:
+        """Let go of the device."""
+
+
+class SilentOutput:
+    """Takes as long as a device would and makes no sound."""
+
+    real = False
+
+    def __init__(
+        self,
+        rate: int,
+        reason: str = "no sound device",
+        clock: Callable[[], float] = time.monotonic,
+        sleep: Callable[[float], None] = time.sleep,
+    ) -> None:
+        self.rate, self.name = rate, reason
+        self._clock, self._sleep = clock, sleep
+        self._done_at = clock()
+
+    def write(self, block: Block) -> None:
+        now = self._clock()
+        self._done_at = max(self._done_at, now) + len(block) / self.rate
+        ahead = self._done_at - LATENCY - now
+        if ahead > 0:
+            self._sleep(ahead)
+
+    def delay(self) -> float:
+        return max(0.0, self._done_at - self._clock())
+
+    def close(self) -> None:
+        self._done_at = self._clock()
+
+
+class RecordingOutput:
+    """Keeps what it is given, at once."""
+
+    real = False
+    name = "recording"
+
+    def __init__(self, rate: int) -> None:
+        self.rate = rate
+        self._blocks: list[Block] = []
+
+    def write(self, block: Block) -> None:
+        self._blocks.append(block.copy())
+
+    def delay(self) -> float:
+        return 0.0
+
+    def close(self) -> None:
+        """Nothing to let go of."""
+
+    def recorded(self) -> Block:
+        """All that was written so far, shape (n, 2)."""
+        return np.concatenate([np.zeros((0, 2), np.float32), *self._blocks])

@@ -1,0 +1,123 @@
+"""The player in a process of its own, and the window's end of it.
+
+Messages go down a pipe, the position comes back through shared memory, sound is read from the
+memory-mapped cache: the window can stall without a gap in the sound.
+"""
+
+import multiprocessing
+import sys
+import threading
+import time
+from contextlib import suppress
+from multiprocessing.connection import Connection
+from multiprocessing.context import SpawnContext
+from multiprocessing.sharedctypes import SynchronizedArray
+from pathlib import Path
+from queue import Empty, SimpleQueue
+from typing import Any
+
+import msgspec
+
+from cicada.media.cache import SoundCache
+from cicada.playback.messages import IDLE, Message, Quit, Status
+from cicada.playback.output import AudioOutput, OutputFailed, SilentOutput
+from cicada.playback.player import BLOCK, Player
+
+_ENCODER = msgspec.msgpack.Encoder()
+_DECODER = msgspec.msgpack.Decoder(Message)
+_FIELDS = len(Status._fields)
+# Two turns at most of another thread between two of the mixer's.
+_SWITCH = 0.0005
+
+
+def open_output(rate: int) -> AudioOutput:
+    """The sound device, or the silent stand-in if there is none."""
+    from cicada.playback.device import DeviceOutput
+
+    try:
+        return DeviceOutput(rate, BLOCK)
+    except OutputFailed as failure:
+        return SilentOutput(rate, failure.problem)
+
+
+def run_player(
+    messages: Connection, shared: "SynchronizedArray[float]", rate: int, cache: Path
+) -> None:
+    """The player's process: mix and write until told to quit or the window is gone."""
+    sys.setswitchinterval(_SWITCH)
+    queue: SimpleQueue[Message] = SimpleQueue()
+    threading.Thread(target=_receive, args=(messages, queue), daemon=True).start()
+    player = Player(
+        open_output(rate),
+        SoundCache(cache),
+        lambda failure: SilentOutput(rate, failure.problem),
+    )
+    while player.running:
+        with suppress(Empty):
+            while player.running:
+                player.handle(queue.get_nowait())
+        if player.running:
+            player.step()
+            with shared.get_lock():
+                shared[:] = [float(value) for value in player.status(time.monotonic())]
+
+
+def _receive(messages: Connection, queue: "SimpleQueue[Message]") -> None:
+    try:
+        while True:
+            queue.put(_DECODER.decode(messages.recv_bytes()))
+    except (EOFError, OSError):
+        queue.put(Quit())
+
+
+class PlayerProcess:
+    """The window's end: ``send`` messages, read the ``status``."""
+
+    def __init__(self, rate: int, cache: SoundCache) -> None:
+        context: SpawnContext = multiprocessing.get_context("spawn")
+        self._shared: Any = context.Array("d", _FIELDS)
+        ours, theirs = context.Pipe()
+        self._pipe = ours
+        self.rate = rate
+        self._process = context.Process(
+            target=run_player,
+            args=(theirs, self._shared, rate, cache.folder),
+            daemon=True,
+            name="cicada-player",
+        )
+        self._process.start()
+        theirs.close()
+
+    @property
+    def alive(self) -> bool:
+        """Whether the process is there."""
+        return self._process.is_alive()
+
+    def send(self, message: Message) -> bool:
+        """Tell the player; whether it is there to hear."""
+        try:
+            self._pipe.send_bytes(_ENCODER.encode(message))
+        except (OSError, ValueError):
+            return False
+        return True
+
+    def status(self) -> Status:
+        """Where the player was when it last said so."""
+        with self._shared.get_lock():
+            values = list(self._shared)
+        doing, sample, clock, left, right, real, rate, plays = values
+        if not self.alive:
+            doing = IDLE
+        return Status(
+            int(doing), sample, clock, left, right, bool(real), int(rate), int(plays)
+        )
+
+    def close(self) -> None:
+        """End the process."""
+        self.send(Quit())
+        self._process.join(2.0)
+        if self._process.is_alive():
+            self._process.kill()
+            self._process.join()
+        self._pipe.close()
+        self._process.close()

@@ -1,0 +1,107 @@
+"""Starting the application, and drawing it without a display."""
+
+import gc
+import os
+import sys
+from pathlib import Path
+
+import platformdirs
+from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QApplication
+
+from cicada.errors import CicadaError
+from cicada.media.cache import SoundCache, user_cache
+from cicada.playback.process import PlayerProcess
+from cicada.window import theme
+from cicada.window.main_window import MainWindow
+from cicada.window.rail import icon
+from cicada.window.transport import PlayerLink
+
+
+def data_folder() -> Path:
+    """Where the application keeps what is not saved yet (``CICADA_DATA`` names another)."""
+    named = os.environ.get("CICADA_DATA")
+    return Path(named) if named else Path(platformdirs.user_data_dir("cicada"))
+
+
+def make_application() -> QApplication:
+    """The application, dressed; there is only ever one."""
+    running = QApplication.instance()
+    if isinstance(running, QApplication):
+        return running
+    QGuiApplication.setHighDpiScaleFactorRoundingPolicy(
+        Qt.HighDpiScaleFactorRoundingPolicy.PassThrough
+    )
+    app = QApplication(sys.argv[:1])
+    app.setApplicationName("Cicada")
+    app.setDesktopFileName("cicada")
+    theme.dress(app)
+    app.setWindowIcon(icon("cicada"))
+    return app
+
+
+def make_window(cache: SoundCache) -> MainWindow:
+    """The window with everything real behind it."""
+
+    def player(rate: int) -> PlayerLink:
+        return PlayerProcess(rate, cache)
+
+    settings = QSettings(str(data_folder() / "window.ini"), QSettings.Format.IniFormat)
+    return MainWindow(cache, data_folder() / "recovery", player, settings)
+
+
+def run_window(file: Path | None) -> int:
+    """Open the window, and the project in ``file``; the exit code."""
+    if not QGuiApplication.instance() and not _has_display():
+        raise CicadaError(
+            "there is no display to open a window on",
+            remedy="use 'cicada plan', 'render' or 'check', or set DISPLAY",
+        )
+    app = make_application()
+    window = make_window(user_cache())
+    if file is not None:
+        window.document.open(file)
+    window.show()
+    # The player's process starts after the first paint, so that the window is there sooner.
+    QTimer.singleShot(0, window.transport.start)
+    QTimer.singleShot(0, window.commands.prepare)
+    QTimer.singleShot(1000, gc.freeze)
+    return app.exec()
+
+
+def _has_display() -> bool:
+    chosen = os.environ.get("QT_QPA_PLATFORM", "")
+    if chosen and chosen not in ("xcb", "wayland"):
+        return True
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def picture_of(file: Path, target: Path, *, scene: str | None = None) -> None:
+    """Draw the window with a project in it into a picture, with no display needed."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    app = make_application()
+    cache = user_cache()
+    settings = QSettings(str(target.with_suffix(".ini")), QSettings.Format.IniFormat)
+    window = MainWindow(cache, data_folder() / "recovery", _no_player, settings)
+    try:
+        window.document.open(file)
+        scenes = window.document.project.scenes
+        window.session.show_scene(scene or max(scenes, key=lambda s: s.length).id)
+        window.session.move_playhead(52)
+        window.show()
+        while window.planning.up_to_date is False or window.frames.busy:
+            app.processEvents()
+        for _ in range(20):
+            app.processEvents()
+            while window.frames.busy:
+                app.processEvents()
+        window.grab().save(str(target))
+    finally:
+        window.shut_down()
+        window.deleteLater()
+        app.processEvents()
+
+
+def _no_player(rate: int) -> PlayerLink:
+    raise CicadaError(f"nothing plays at {rate} while a picture is drawn")

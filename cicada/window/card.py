@@ -1,0 +1,540 @@
+"""The clip card: the chosen keyframe as a sentence, and below it every setting in four parts."""
+
+from collections.abc import Callable
+from html import escape
+from typing import Any
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFormLayout,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QSpinBox,
+    QStackedWidget,
+    QTabBar,
+    QVBoxLayout,
+    QWidget,
+)
+
+from cicada.core.edits import ChangeKeyframe, ClearKeyframes, PlaceClip, PutKeyframe
+from cicada.core.model import Clip, Hush, Layer, Rest
+from cicada.window import theme
+from cicada.window.fields import Choice, QuantityField
+from cicada.window.planning import Planning
+from cicada.window.quantities import (
+    level_text,
+    pan_text,
+    parse_factor,
+    parse_level,
+    parse_pan,
+    parse_seconds,
+    seconds_text,
+)
+from cicada.window.sentence import Part, sentence
+from cicada.window.session import Cell, Session
+from cicada.window.sheet import Sheet
+
+PARTS = ("When", "Which part", "What ends it", "How loud")
+# The part of the card that each control of the sentence is in.
+PART_OF = {
+    "frame": 0, "sync": 0, "loops": 0, "if_sounding": 0, "sound": 1, "ends": 2,
+}  # fmt: skip
+SYNC = [
+    ("locked", "Locked", "Belongs to the picture: waits when it waits, ends with the span"),
+    ("free", "Free", "Started by the picture, then runs on by its own clock"),
+    ("hold", "Hold picture", "The picture stands still on this frame until the sound is over"),
+]
+IF_SOUNDING = [
+    ("on_top", "On top", "Start anyway"),
+    ("skip", "Leave out", "Do not start"),
+    ("restart", "Start over", "End what sounds, and start"),
+]
+QUEUE = [("queue", "Wait until the layer is quiet", "Start when this layer's sounds are over")]
+ENDS = [
+    ("ring", "Rings out", "Plays all its loops, however long the span is"),
+    ("span", "With its span", "Fades out when the picture leaves the span"),
+]
+TARGETS = [
+    ("layer", "This layer", "Silence what this layer sounds"),
+    ("sound", "One sound", "Silence one sound, wherever it is placed"),
+    ("all", "Everything", "Silence everything"),
+]
+
+
+class Card(QFrame):
+    """Shows and changes the chosen keyframe; without one, offers to put one there."""
+
+    hint = Signal(str)
+
+    def __init__(self, session: Session, planning: Planning, sheet: Sheet) -> None:
+        super().__init__()
+        self.setObjectName("card")
+        self.session, self.planning, self.document = session, planning, session.document
+        self._sheet = sheet
+        self._fillers: list[Callable[[Clip], None]] = []
+        self._controls: dict[str, QWidget] = {}
+        self.setAccessibleName("Clip card")
+        self.setMinimumWidth(400)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 6)
+        column.setSpacing(6)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setTextFormat(Qt.TextFormat.RichText)
+        self.words.setTextInteractionFlags(
+            Qt.TextInteractionFlag.LinksAccessibleByMouse
+            | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
+        )
+        self.words.setFont(theme.font(14))
+        self.words.setAccessibleName("What this keyframe does")
+        self.words.linkActivated.connect(self._follow)
+        self.words.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+        column.addWidget(self.words)
+        self.pages = QStackedWidget()
+        column.addWidget(self.pages, 1)
+        self.parts = QTabBar()
+        self.parts.setObjectName("parts")
+        self.parts.setAccessibleName("Parts of the card")
+        self.parts.setExpanding(False)
+        self.parts.setDrawBase(False)
+        for name in PARTS:
+            self.parts.addTab(name)
+        self.parts.currentChanged.connect(self._show_part)
+        self._when = self._page(self._fill_when)
+        self._which = self._page(self._fill_which)
+        self._ends = self._page(self._fill_ends)
+        self._loud = self._page(self._fill_loud)
+        self._empty = self._page(self._fill_empty)
+        self._hush = self._page(self._fill_hush)
+        self._rest = self._page(self._fill_rest)
+        column.addWidget(self.parts)
+        session.cell_changed.connect(self.refresh)
+        session.scene_changed.connect(self.refresh)
+        session.sound_changed.connect(self._offer_sounds)
+        planning.planned.connect(self.refresh)
+        self.document.changed.connect(self.refresh)
+        self.refresh()
+
+    # -- building ------------------------------------------------------------------------------
+
+    def _page(self, fill: Callable[[QFormLayout], None]) -> QWidget:
+        page = QWidget()
+        form = QFormLayout(page)
+        form.setContentsMargins(0, 2, 0, 0)
+        form.setHorizontalSpacing(14)
+        form.setVerticalSpacing(6)
+        form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.FieldsStayAtSizeHint)
+        form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        fill(form)
+        self.pages.addWidget(page)
+        return page
+
+    def _row(self, form: QFormLayout, name: str, *widgets: QWidget) -> None:
+        label = QLabel(name)
+        label.setObjectName("soft")
+        label.setFixedWidth(84)
+        if len(widgets) == 1:
+            form.addRow(label, widgets[0])
+            return
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        for widget in widgets:
+            row.addWidget(widget)
+        row.addStretch(1)
+        form.addRow(label, row)
+
+    def _choice(self, field: str, name: str, options: list[tuple[str, str, str]]) -> Choice:
+        choice = Choice(name, options)
+        choice.chosen.connect(lambda value: self._change({field: value}, name))
+        self._fillers.append(lambda clip: choice.set_value(getattr(clip, field)))
+        return choice
+
+    def _quantity(
+        self,
+        field: str,
+        name: str,
+        parse: Callable[[str], float],
+        show: Callable[[float], str],
+        tip: str,
+    ) -> QuantityField:
+        quantity = QuantityField(name, parse, show, tip)
+        quantity.setFixedWidth(126)
+        quantity.chosen.connect(lambda value: self._change({field: value}, name))
+        self._fillers.append(lambda clip: quantity.set_value(getattr(clip, field)))
+        self._controls[field] = quantity
+        return quantity
+
+    def _time(self, field: str, name: str) -> QuantityField:
+        return self._quantity(
+            field,
+            name,
+            lambda text: parse_seconds(text, self._fps),
+            lambda value: seconds_text(value, self._fps),
+            "Seconds, ms or frames: 0.5 s, 250 ms, 12 f",
+        )
+
+    @property
+    def _fps(self) -> float:
+        num, den = self.document.project.fps
+        return num / den
+
+    def _fill_when(self, form: QFormLayout) -> None:
+        sync = self._choice("sync", "keeps time", SYNC)
+        self._row(form, "keeps time", sync)
+        self._controls["sync"] = sync.buttons["free"]
+        asked = self._choice("if_sounding", "if sounding", IF_SOUNDING)
+        queue = self._choice("if_sounding", "if sounding", QUEUE)
+        # Two rows of one choice: what is chosen in one is not chosen in the other.
+        for choice, other in ((asked, queue), (queue, asked)):
+            choice.chosen.connect(lambda _, other=other: _clear(other))
+        self._fillers.append(
+            lambda clip: _clear(asked if clip.if_sounding == "queue" else queue)
+        )
+        self._row(form, "if sounding", asked)
+        self._row(form, "", queue)
+        self._controls["if_sounding"] = asked.buttons["on_top"]
+        self._fillers.append(lambda clip: asked.setEnabled(clip.sync != "locked"))
+        self._fillers.append(lambda clip: queue.setEnabled(clip.sync != "locked"))
+        self.loops = QSpinBox()
+        self.loops.setRange(0, 9999)
+        self.loops.setSpecialValueText("endless")
+        self.loops.setAccessibleName("loops")
+        self.loops.setToolTip("How often it plays; 0 is endless")
+        self.loops.setKeyboardTracking(False)
+        self.loops.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.loops.setFixedWidth(84)
+        self.loops.valueChanged.connect(lambda value: self._change({"loops": value}, "loops"))
+        self._fillers.append(lambda clip: _set_silently(self.loops, clip.loops))
+        self._controls["loops"] = self.loops
+        self.frame = QSpinBox()
+        self.frame.setAccessibleName("frame")
+        self.frame.setRange(-(2**31), 2**31 - 1)
+        self.frame.setKeyboardTracking(False)
+        self.frame.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.frame.setFixedWidth(84)
+        self.frame.valueChanged.connect(self._move_to)
+        self._controls["frame"] = self.frame
+        self._row(form, "loops", self.loops, _soft("starts on frame"), self.frame)
+
+    def _fill_which(self, form: QFormLayout) -> None:
+        self.sound = QComboBox()
+        self.sound.setAccessibleName("sound")
+        self.sound.activated.connect(
+            lambda index: self._change({"sound": self.sound.itemData(index)}, "the sound")
+        )
+        self._controls["sound"] = self.sound
+        self._row(form, "sound", self.sound)
+        self.head = QuantityField(
+            "trim from",
+            lambda text: parse_seconds(text, self._fps),
+            lambda value: seconds_text(value, self._fps),
+            "How much of the sound's beginning is left out",
+        )
+        self.tail = QuantityField(
+            "trim to",
+            self._parse_tail,
+            lambda value: "its end" if value < 0 else seconds_text(value, self._fps),
+            "Where in the sound the clip stops; empty for its end",
+        )
+        for field in (self.head, self.tail):
+            field.setFixedWidth(126)
+            field.chosen.connect(self._trim)
+        self._row(form, "from", self.head, _soft("to"), self.tail)
+        self._row(form, "offset", self._time("offset", "offset"), _soft("delay"), self._time("delay", "delay"))
+        speed = self._quantity(
+            "speed", "speed", parse_factor, lambda value: f"{value:g}x", "2x is an octave up"
+        )
+        overlap = self._time("loop_overlap", "loop overlap")
+        self._row(form, "speed", speed, _soft("loops overlap"), overlap)
+
+    def _parse_tail(self, text: str) -> float:
+        if text.strip() in ("", "its end"):
+            return -1.0
+        return parse_seconds(text, self._fps)
+
+    def _trim(self) -> None:
+        tail = None if self.tail.value < 0 else self.tail.value
+        self._change({"trim": (self.head.value, tail)}, "the trim")
+
+    def _fill_ends(self, form: QFormLayout) -> None:
+        ends = self._choice("ends", "ends", ENDS)
+        self._controls["ends"] = ends.buttons["ring"]
+        self._row(form, "ends", ends)
+        release = self._time("release", "release")
+        self._row(form, "release", release)
+        self._fillers.append(lambda clip: ends.setEnabled(clip.sync != "locked"))
+        self._fillers.append(
+            lambda clip: release.setEnabled(clip.sync != "locked" and clip.ends == "span")
+        )
+        gap = self._time("gap", "gap")
+        self._row(form, "gap", gap, _soft("after what it waits for"))
+        self._fillers.append(
+            lambda clip: gap.setEnabled(clip.sync != "locked" and clip.if_sounding == "queue")
+        )
+        hush = QPushButton("Hush at the playhead")
+        hush.setToolTip("Put a hush for this layer on the playhead's frame")
+        hush.clicked.connect(self._hush_at_playhead)
+        self._row(form, "", hush)
+
+    def _fill_loud(self, form: QFormLayout) -> None:
+        level = self._quantity(
+            "level", "level", parse_level, level_text, "40 %, -8 dB or 0.4x; a bare number is %"
+        )
+        pan = self._quantity(
+            "pan", "pan", parse_pan, pan_text, "40 left, middle, 100 right"
+        )
+        self._row(form, "level", level, _soft("pan"), pan)
+        self._row(
+            form, "fade in", self._time("fade_in", "fade in"), _soft("out"), self._time("fade_out", "fade out")
+        )
+        shapes = [
+            ("linear", "Straight", "Even in level"),
+            ("power", "Round", "Even in loudness"),
+            ("smooth", "Smooth", "Slow at both ends"),
+        ]
+        self._row(form, "fade shape", self._choice("fade_shape", "fade shape", shapes))
+
+    def _fill_empty(self, form: QFormLayout) -> None:
+        self.new_sound = QComboBox()
+        self.new_sound.setAccessibleName("sound to place")
+        self.new_sound.setMinimumWidth(200)
+        self.place_button = QPushButton("Place it here")
+        self.place_button.clicked.connect(self.place_chosen)
+        self._row(form, "sound", self.new_sound, self.place_button)
+        rest, hush = QPushButton("Rest here"), QPushButton("Hush here")
+        rest.clicked.connect(self.put_rest)
+        hush.clicked.connect(self.put_hush)
+        self._row(form, "or", rest, hush)
+
+    def _fill_hush(self, form: QFormLayout) -> None:
+        self.target = Choice("silences", TARGETS)
+        self.target.chosen.connect(self._choose_target)
+        self._row(form, "silences", self.target)
+        self.hushed = QComboBox()
+        self.hushed.setAccessibleName("sound to silence")
+        self.hushed.activated.connect(
+            lambda index: self._change({"sound": self.hushed.itemData(index)}, "the hush")
+        )
+        self._row(form, "sound", self.hushed)
+        self.hush_fade = QuantityField(
+            "fade",
+            lambda text: parse_seconds(text, self._fps),
+            lambda value: seconds_text(value, self._fps),
+            "How long the fade takes: 0.2 s, 5 f",
+        )
+        self.hush_fade.setFixedWidth(126)
+        self.hush_fade.chosen.connect(lambda value: self._change({"fade": value}, "the fade"))
+        self._row(form, "over", self.hush_fade)
+        self._row(form, "", self._clear_button())
+
+    def _fill_rest(self, form: QFormLayout) -> None:
+        self._row(form, "", self._clear_button())
+
+    def _clear_button(self) -> QPushButton:
+        button = QPushButton("Clear this keyframe")
+        button.clicked.connect(self.clear)
+        return button
+
+    # -- showing -------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the keyframe as it is now."""
+        keyframe, layer = self.session.keyframe(), self.session.layer()
+        self.parts.setVisible(isinstance(keyframe, Clip))
+        if keyframe is None or layer is None or self.session.cell is None:
+            self._show_empty(layer)
+            return
+        self._write_sentence()
+        if isinstance(keyframe, Clip):
+            for fill in self._fillers:
+                fill(keyframe)
+            _offer(self.sound, self._sound_names(), keyframe.sound)
+            self.head.set_value(keyframe.trim[0])
+            self.tail.set_value(-1.0 if keyframe.trim[1] is None else keyframe.trim[1])
+            _set_silently(self.frame, keyframe.frame + self.document.project.first_frame)
+            self._show_part(self.parts.currentIndex())
+        elif isinstance(keyframe, Hush):
+            self.target.set_value(keyframe.target)
+            self.hush_fade.set_value(keyframe.fade)
+            _offer(self.hushed, self._sound_names(), keyframe.sound or "")
+            self.hushed.setEnabled(keyframe.target == "sound")
+            self.pages.setCurrentWidget(self._hush)
+        else:
+            self.pages.setCurrentWidget(self._rest)
+
+    def _write_sentence(self) -> None:
+        keyframe, layer = self.session.keyframe(), self.session.layer()
+        if keyframe is None or layer is None or not self.planning.up_to_date:
+            return
+        parts = sentence(
+            self.document.project, self.planning.plan, self.session.scene, layer, keyframe
+        )
+        self.words.setText(_rich(parts))
+
+    def _show_empty(self, layer: Layer | None) -> None:
+        cell = self.session.cell
+        if cell is None or layer is None:
+            self.words.setText(
+                "<b>No keyframe is chosen.</b><br>Click a frame on a layer, or drag a sound "
+                "from the shelf onto it."
+            )
+            self.pages.setCurrentWidget(self._rest)
+            self._rest.setVisible(False)
+            return
+        frame = cell.frame + self.document.project.first_frame
+        name = escape(layer.name or layer.id)
+        self.words.setText(f"<b>Frame {frame} of {name}</b> has no keyframe.")
+        self._offer_sounds()
+        self.pages.setCurrentWidget(self._empty)
+
+    def _offer_sounds(self) -> None:
+        chosen = self.session.sound or self.new_sound.currentData() or ""
+        _offer(self.new_sound, self._sound_names(), chosen)
+        self.place_button.setEnabled(bool(self.document.project.sounds))
+
+    def _sound_names(self) -> list[tuple[str, str]]:
+        return [(sound.id, sound.name or sound.id) for sound in self.document.project.sounds]
+
+    def _show_part(self, index: int) -> None:
+        if isinstance(self.session.keyframe(), Clip):
+            pages = (self._when, self._which, self._ends, self._loud)
+            self.pages.setCurrentWidget(pages[index])
+
+    def _follow(self, control: str) -> None:
+        """A part of the sentence was chosen: go to what changes it."""
+        self.parts.setCurrentIndex(PART_OF.get(control, self.parts.currentIndex()))
+        widget = {"target": self.target, "fade": self.hush_fade}.get(
+            control, self._controls.get(control)
+        )
+        if widget is None:
+            return
+        widget.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        if isinstance(widget, QComboBox):
+            widget.showPopup()
+        if isinstance(widget, (QuantityField, QSpinBox)):
+            widget.selectAll()
+
+    # -- changing ------------------------------------------------------------------------------
+
+    def _change(self, changes: dict[str, Any], what: str) -> None:
+        cell, keyframe = self.session.cell, self.session.keyframe()
+        if cell is None or keyframe is None:
+            return
+        if all(getattr(keyframe, field) == value for field, value in changes.items()):
+            return
+        edit = ChangeKeyframe(layer=cell.layer, frame=cell.frame, changes=changes, what=what)
+        if not self.document.do(edit):
+            self.refresh()
+
+    def _move_to(self, shown: int) -> None:
+        cell = self.session.cell
+        if cell is None or self.session.keyframe() is None:
+            return
+        frame = shown - self.document.project.first_frame
+        if frame != cell.frame:
+            self._sheet.move_keyframe(cell, Cell(cell.layer, frame))
+            self.refresh()
+
+    def _choose_target(self, target: str) -> None:
+        changes: dict[str, Any] = {"target": target}
+        keyframe = self.session.keyframe()
+        if target == "sound" and isinstance(keyframe, Hush) and keyframe.sound is None:
+            sounds = self._sound_names()
+            if not sounds:
+                self.hint.emit("There is no sound to silence yet.")
+                self.refresh()
+                return
+            changes["sound"] = sounds[0][0]
+        self._change(changes, "the hush")
+
+    def place(self, sound: str, cell: Cell) -> None:
+        """Put a sound on a cell and show it."""
+        try:
+            name = self.document.project.sound(sound).name
+        except KeyError:
+            return
+        edit = PlaceClip(layer=cell.layer, frame=cell.frame, sound=sound, sound_name=name)
+        if self.document.do(edit):
+            self.session.choose(None)
+            self.session.choose(cell)
+
+    def place_chosen(self) -> None:
+        """Put the sound named on the card on the chosen cell."""
+        cell, sound = self.session.cell, self.new_sound.currentData()
+        if cell is not None and sound:
+            self.place(sound, cell)
+
+    def put_rest(self) -> None:
+        """Put a rest on the chosen cell."""
+        if self.session.cell is not None:
+            layer, frame = self.session.cell
+            self._put(PutKeyframe(layer=layer, keyframe=Rest(frame=frame)))
+
+    def put_hush(self) -> None:
+        """Put a hush on the chosen cell."""
+        if self.session.cell is not None:
+            layer, frame = self.session.cell
+            self._put(PutKeyframe(layer=layer, keyframe=Hush(frame=frame, fade=0.2)))
+
+    def _hush_at_playhead(self) -> None:
+        if self.session.cell is not None:
+            cell = Cell(self.session.cell.layer, self.session.playhead)
+            hush = Hush(frame=cell.frame, fade=0.2)
+            if self.document.do(PutKeyframe(layer=cell.layer, keyframe=hush)):
+                self.session.choose(cell)
+
+    def _put(self, edit: PutKeyframe) -> None:
+        if self.document.do(edit):
+            self.refresh()
+
+    def clear(self) -> None:
+        """Take the chosen keyframe away."""
+        cell = self.session.cell
+        if cell is not None and self.session.keyframe() is not None:
+            self.document.do(ClearKeyframes(layer=cell.layer, frames=(cell.frame,)))
+
+
+def _rich(parts: list[Part]) -> str:
+    words = []
+    for number, part in enumerate(parts):
+        text = escape(part.text)
+        if part.control:
+            weight = " font-weight:600;" if number == 0 else ""
+            text = f'<a href="{part.control}" style="color:#2C5D40;{weight}">{text}</a>'
+        words.append(text)
+    return "".join(words)
+
+
+def _soft(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setObjectName("soft")
+    return label
+
+
+def _clear(choice: Choice) -> None:
+    """No option of this row is chosen."""
+    group = next(iter(choice.buttons.values())).group()
+    group.setExclusive(False)
+    for button in choice.buttons.values():
+        button.setChecked(False)
+    group.setExclusive(True)
+
+
+def _set_silently(spin: QSpinBox, value: int) -> None:
+    spin.blockSignals(True)
+    spin.setValue(value)
+    spin.blockSignals(False)
+
+
+def _offer(box: QComboBox, names: list[tuple[str, str]], chosen: str) -> None:
+    if [(box.itemData(i), box.itemText(i)) for i in range(box.count())] != names:
+        box.clear()
+        for value, name in names:
+            box.addItem(name, value)
+    box.setCurrentIndex(max(0, box.findData(chosen)))
+
+

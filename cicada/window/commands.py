@@ -1,0 +1,632 @@
+"""Everything in the menus: names, keys and what they do. No key is used twice."""
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject, Qt
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QMenu,
+    QMenuBar,
+    QMessageBox,
+    QProgressDialog,
+)
+
+from cicada.core.edits import AddLayer, AddSounds, ChangeProject, ChangeScene, Edit, RemoveLayer, RemoveSound, Several
+from cicada.core.model import Images, Layer, Run, empty_project
+from cicada.core.naming import free_id, free_name
+from cicada.core.planner import plan
+from cicada.deliver.mixdown import FORMATS, Mixdown, file_format
+from cicada.deliver.work import Ready, is_ready, make_ready, mix_down, take_in
+from cicada.errors import CicadaError
+from cicada.media.ingest import Ingested
+from cicada.media.pictures import numbered_images
+from cicada.store.importing import new_sound
+from cicada.store.sounds_folder import sound_files
+from cicada.window.quantities import count
+from cicada.window.session import Cell
+from cicada.window.settings_dialog import SettingsDialog
+
+if TYPE_CHECKING:
+    from cicada.window.main_window import MainWindow
+
+RECENT = 8
+OF_THE_SHEET = {
+    "next", "back", "next_ten", "back_ten", "first", "last", "up", "down", "clear",
+}  # fmt: skip
+SOUND_FILTER = "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.oga *.opus *.mp3 *.caf *.w64 *.rf64 *.au);;All files (*)"
+PROJECT_FILTER = "Cicada projects (*.cicada)"
+Action = tuple[str, str, str, Callable[[], Any]]
+
+
+class Commands(QObject):
+    """The window's commands, as actions."""
+
+    def __init__(self, window: "MainWindow") -> None:
+        super().__init__(window)
+        self.window = window
+        self.document, self.session = window.document, window.session
+        self.actions: dict[str, QAction] = {}
+        self._preparing = False
+        window.planning.planned.connect(self.prepare)
+
+    # -- menus ---------------------------------------------------------------------------------
+
+    def fill(self, bar: QMenuBar) -> None:
+        """Put the menus into the bar."""
+        window = self.window
+        transport, sheet, card = window.transport, window.sheet, window.card
+        menus: list[tuple[str, list[Action | None]]] = [
+            ("&Project", [
+                ("new", "New…", "Ctrl+N", self.new),
+                ("open", "Open…", "Ctrl+O", self.open),
+                ("recent", "Recent", "", lambda: None),
+                ("demo", "Open the demo", "Ctrl+Shift+D", self.open_demo),
+                None,
+                ("save", "Save", "Ctrl+S", self.save),
+                ("save_as", "Save under another name…", "Ctrl+Shift+S", self.save_as),
+                ("copy", "Save a copy…", "Ctrl+Alt+S", self.save_copy),
+                None,
+                ("settings", "Settings…", "Ctrl+,", self.settings),
+                ("import", "Import sounds…", "Ctrl+I", self.import_sounds),
+                ("picture", "Choose the picture…", "Ctrl+P", self.choose_picture),
+                ("mixdown", "Mixdown…", "Ctrl+M", self.mixdown),
+                None,
+                ("quit", "Quit", "Ctrl+Q", window.close),
+            ]),
+            ("&Edit", [
+                ("undo", "Undo", "Ctrl+Z", self.document.undo),
+                ("redo", "Redo", "Ctrl+Shift+Z", self.document.redo),
+                None,
+                ("clear", "Clear the keyframe", "Del", card.clear),
+                ("add_layer", "Add a layer", "Ctrl+L", self.add_layer),
+                ("rename_layer", "Rename the layer", "Ctrl+E", self.rename_layer),
+                ("remove_layer", "Remove the layer", "Ctrl+Shift+L", self.remove_layer),
+                ("remove_sound", "Remove the sound from the shelf", "Ctrl+Del", self.remove_sound),
+            ]),
+            ("P&lace", [
+                ("place", "Place the shelf's sound here", "P", self.place_here),
+                ("rest", "Rest here", "R", card.put_rest),
+                ("hush", "Hush here", "H", card.put_hush),
+            ]),
+            ("Pl&ay", [
+                ("play", "Play from here, or stop", "Space", transport.toggle),
+                ("start", "Play from the start", "Shift+Space", transport.play_from_start),
+                ("silence", "Silence everything", "Esc", self.silence),
+                ("repeat", "Repeat the scene", "Ctrl+R",
+                 lambda: transport.set_repeating(on=not transport.repeating)),
+                ("listen", "Listen to the shelf's sound", "L", self.listen),
+                None,
+                ("next", "One frame on", "Right", lambda: self.step(1)),
+                ("back", "One frame back", "Left", lambda: self.step(-1)),
+                ("next_ten", "Ten frames on", "Shift+Right", lambda: self.step(10)),
+                ("back_ten", "Ten frames back", "Shift+Left", lambda: self.step(-10)),
+                ("first", "First frame", "Home", lambda: self.go_to(0)),
+                ("last", "Last frame", "End", lambda: self.go_to(self.session.scene.length - 1)),
+                ("up", "Layer above", "Up", lambda: self.change_row(-1)),
+                ("down", "Layer below", "Down", lambda: self.change_row(1)),
+            ]),
+            ("&View", [
+                ("closer", "Zoom in", "+", lambda: sheet.zoom(1.5)),
+                ("farther", "Zoom out", "-", lambda: sheet.zoom(1 / 1.5)),
+                ("fit", "The whole scene", "0", sheet.fit),
+                None,
+                ("wide_picture", "Widen the picture", "Ctrl+1", lambda: window.widen(window.picture)),
+                ("wide_card", "Widen the clip card", "Ctrl+2", lambda: window.widen(window.card)),
+                ("wide_shelf", "Widen the shelf", "Ctrl+3", lambda: window.widen(window.shelf)),
+                None,
+                ("scene_next", "Next scene", "Ctrl+PgDown", lambda: self.change_scene(1)),
+                ("scene_back", "Scene before", "Ctrl+PgUp", lambda: self.change_scene(-1)),
+            ]),
+            ("&Help", [
+                ("keys", "Keys", "F1", self.show_keys),
+                ("about", "About Cicada", "Ctrl+F1", self.about),
+            ]),
+        ]  # fmt: skip
+        for title, entries in menus:
+            menu = bar.addMenu(title)
+            menu.setAccessibleName(title.replace("&", ""))
+            for entry in entries:
+                if entry is None:
+                    menu.addSeparator()
+                elif entry[0] == "recent":
+                    self._recent = menu.addMenu("Recent")
+                    self._recent.aboutToShow.connect(self._fill_recent)
+                else:
+                    self._add(menu, *entry)
+        self.refresh()
+
+    def _add(self, menu: QMenu, name: str, text: str, key: str, do: Callable[[], Any]) -> None:
+        action = QAction(text, self.window)
+        action.setShortcut(QKeySequence(key))
+        action.triggered.connect(lambda: do())
+        if name in OF_THE_SHEET:
+            # Lists, tabs and fields have these keys for themselves while they have the focus.
+            action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
+            self.window.sheet.addAction(action)
+            self.window.picture.addAction(action)
+        menu.addAction(action)
+        self.actions[name] = action
+
+    def refresh(self) -> None:
+        """Name what undo and redo would do, and switch off what cannot be done."""
+        if "undo" not in self.actions:
+            return
+        undo, redo = self.document.undo_title, self.document.redo_title
+        self.actions["undo"].setText(f"Undo: {undo}" if undo else "Undo")
+        self.actions["undo"].setEnabled(bool(undo))
+        self.actions["redo"].setText(f"Redo: {redo}" if redo else "Redo")
+        self.actions["redo"].setEnabled(bool(redo))
+
+    def cell_actions(self) -> list[QAction]:
+        """What the menu on the sheet offers."""
+        names = ("place", "rest", "hush", "clear", "add_layer", "rename_layer", "remove_layer")
+        return [self.actions[name] for name in names]
+
+    def shelf_actions(self) -> list[QAction]:
+        """What the menu on the shelf offers."""
+        return [self.actions[name] for name in ("listen", "place", "import", "remove_sound")]
+
+    # -- the project ---------------------------------------------------------------------------
+
+    def may_leave(self) -> bool:
+        """Ask about unsaved changes; whether to go on."""
+        if not self.document.dirty:
+            return True
+        box = QMessageBox(self.window)
+        box.setText(f"“{self.document.name}” has changes that are not saved.")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Leave them", QMessageBox.ButtonRole.DestructiveRole)
+        stay = box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(save)
+        box.setEscapeButton(stay)
+        box.exec()
+        clicked = box.clickedButton()
+        box.deleteLater()
+        if clicked is stay:
+            return False
+        return clicked is not save or self.save()
+
+    def new(self) -> None:
+        """Ask for the settings of a new project and begin it."""
+        if not self.may_leave():
+            return
+        empty = empty_project("Untitled")
+        dialog = SettingsDialog(self.window, empty, empty.scenes[0], new=True)
+        if dialog.exec():
+            project = empty_project(
+                dialog.name_field.text().strip() or "Untitled",
+                dialog.fps,
+                dialog.rate,
+                dialog.length_field.value(),
+            )
+            changes = {"first_frame": dialog.first_field.value()}
+            self._leave_file()
+            self.document.new(ChangeProject(changes=changes).apply(project))
+        dialog.deleteLater()
+
+    def _leave_file(self) -> None:
+        self.window.transport.stop()
+        self.window.frames.forget()
+
+    def open(self) -> None:
+        """Ask for a project and open it."""
+        name, _ = QFileDialog.getOpenFileName(
+            self.window, "Open a project", self._folder(), PROJECT_FILTER
+        )
+        if name:
+            self.open_file(Path(name))
+
+    def open_demo(self) -> None:
+        """Make the demo if need be and open it."""
+        from cicada.demo.harbour import demo_folder, make_demo
+
+        QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
+        try:
+            file = make_demo(demo_folder())
+        except CicadaError as error:
+            self.window.say(str(error))
+            return
+        finally:
+            QApplication.restoreOverrideCursor()
+        self.open_file(file)
+
+    def open_file(self, path: Path) -> bool:
+        """Open a project; what stands in the way is said, and nothing changes."""
+        if not self.may_leave():
+            return False
+        try:
+            self._leave_file()
+            self.document.open(path)
+        except CicadaError as error:
+            self._tell(str(error))
+            return False
+        self._note_recent(path)
+        missing = self.document.missing()
+        if missing:
+            names = ", ".join(self.document.project.sound(s).name or s for s in sorted(missing))
+            self.window.say(f"{count(len(missing), 'sound')} missing: {names}", lasting=True)
+        return True
+
+    def _tell(self, text: str) -> None:
+        """Say something that must not be missed."""
+        self.window.say(text)
+        box = QMessageBox(self.window)
+        box.setText(text[:1].upper() + text[1:] + ".")
+        box.exec()
+        box.deleteLater()
+
+    def save(self) -> bool:
+        """Save; whether it is saved."""
+        if self.document.path is None:
+            return self.save_as()
+        return self._save(self.document.path)
+
+    def save_as(self) -> bool:
+        """Ask for a name and save; whether it is saved."""
+        name = self._ask_name("Save the project", PROJECT_FILTER, ".cicada")
+        return name is not None and self._save(name)
+
+    def _save(self, path: Path) -> bool:
+        try:
+            self.document.save(path)
+        except CicadaError as error:
+            self._tell(str(error))
+            return False
+        self._note_recent(path)
+        self.window.say(f"Saved {path.name}.")
+        return True
+
+    def save_copy(self) -> None:
+        """Ask for a name and save a copy there."""
+        name = self._ask_name("Save a copy", PROJECT_FILTER, ".cicada")
+        if name is None:
+            return
+        if name.absolute() == self.document.file.absolute():
+            self._tell(f"{name.name} is the project itself; choose another name for the copy")
+            return
+        try:
+            self.document.save_copy(name)
+        except CicadaError as error:
+            self._tell(str(error))
+        else:
+            self.window.say(f"Saved a copy as {name.name}.")
+
+    def _ask_name(self, title: str, names: str, suffix: str) -> Path | None:
+        start = str(Path(self._folder()) / f"{self.document.name}{suffix}")
+        name, _ = QFileDialog.getSaveFileName(self.window, title, start, names)
+        if not name:
+            return None
+        path = Path(name)
+        return path if path.suffix else path.with_suffix(suffix)
+
+    def _folder(self) -> str:
+        return str(self.document.path.parent if self.document.path else Path.home())
+
+    def _recent_files(self) -> list[str]:
+        kept = self.window.settings.value("recent", [])
+        return [str(name) for name in kept] if isinstance(kept, list) else [str(kept)]
+
+    def _note_recent(self, path: Path) -> None:
+        name = str(path.absolute())
+        kept = [name, *(other for other in self._recent_files() if other != name)]
+        self.window.settings.setValue("recent", kept[:RECENT])
+
+    def _fill_recent(self) -> None:
+        self._recent.clear()
+        for name in self._recent_files():
+            action = self._recent.addAction(name)
+            action.triggered.connect(lambda _=False, name=name: self.open_file(Path(name)))
+        if self._recent.isEmpty():
+            self._recent.addAction("Nothing yet").setEnabled(False)
+
+    def settings(self) -> None:
+        """Change the project's settings."""
+        project, scene = self.document.project, self.session.scene
+        dialog = SettingsDialog(self.window, project, scene, new=False)
+        if dialog.exec():
+            changes = {
+                "name": dialog.name_field.text().strip() or project.name,
+                "fps": dialog.fps,
+                "rate": dialog.rate,
+                "first_frame": dialog.first_field.value(),
+            }
+            edits: tuple[Edit, ...] = (
+                ChangeProject(changes=changes),
+                ChangeScene(scene=scene.id, changes={"length": dialog.length_field.value()}),
+            )
+            self.document.do(Several(named="change the settings", edits=edits))
+        dialog.deleteLater()
+
+    # -- sounds --------------------------------------------------------------------------------
+
+    def import_sounds(self) -> None:
+        """Ask for sound files and put them on the shelf."""
+        names, _ = QFileDialog.getOpenFileNames(
+            self.window, "Import sounds", str(Path.home()), SOUND_FILTER
+        )
+        if names:
+            self.import_files([Path(name) for name in names])
+
+    def import_files(self, files: list[Path], place_at: Cell | None = None) -> None:
+        """Take files in, one after the other; put the first on ``place_at`` if given."""
+        _Importing(self, files, place_at)
+
+    def new_layer_for(self, sound: str) -> str:
+        """A new layer named after a sound; its id."""
+        project = self.document.project
+        taken = {layer.name for layer in self.session.scene.layers}
+        layer = Layer(
+            id=free_id("l", project), name=free_name(project.sound(sound).name, taken), keyframes=()
+        )
+        self.document.do(AddLayer(scene=self.session.scene_id, layer=layer))
+        return layer.id
+
+    def remove_sound(self) -> None:
+        """Take the chosen sound off the shelf."""
+        if self.session.sound is not None:
+            self.document.do(RemoveSound(sound=self.session.sound))
+
+    def listen(self) -> None:
+        """Hear the chosen sound by itself."""
+        if self.session.sound is not None:
+            self.window.transport.listen(self.session.sound)
+        else:
+            self.window.say("Choose a sound on the shelf to listen to it.")
+
+    def place_here(self) -> None:
+        """Put the sound chosen on the shelf on the chosen cell."""
+        cell, sound = self.session.cell, self.session.sound
+        if cell is None or sound is None:
+            self.window.say("Choose a sound on the shelf and a frame on a layer first.")
+            return
+        self.window.card.place(sound, cell)
+
+    def prepare(self) -> None:
+        """Have what the plan needs decoded, then draw and play with it."""
+        window, document = self.window, self.document
+        files = document.sound_files()
+        if self._preparing or is_ready(document.project, files, window.sounds.cache):
+            return
+        self._preparing = True
+        window.say("Getting the sounds ready…", lasting=True)
+
+        def done(ready: Ready) -> None:
+            self._preparing = False
+            window.sounds.refresh()
+            window.transport.load()
+            window.say("; ".join(ready.refused.values()), lasting=bool(ready.refused))
+
+        def failed(sentence: str) -> None:
+            self._preparing = False
+            window.say(sentence, lasting=True)
+
+        window.jobs.run(
+            make_ready, document.project, files, window.sounds.cache.folder, done=done, failed=failed
+        )
+
+    # -- picture and mix -----------------------------------------------------------------------
+
+    def choose_picture(self) -> None:
+        """Ask for a folder of numbered images."""
+        name = QFileDialog.getExistingDirectory(
+            self.window, "Choose a folder of numbered images", self._folder()
+        )
+        if name:
+            self.use_picture_folder(Path(name))
+
+    def use_picture_folder(self, folder: Path) -> None:
+        """Make a folder of numbered images the scene's picture."""
+        import os
+
+        try:
+            images = numbered_images(folder)
+        except CicadaError as error:
+            self._tell(str(error))
+            return
+        self.window.frames.forget()
+        relative = os.path.relpath(folder.absolute(), self.document.file.parent.absolute())
+        changes = {"picture": (Images(folder=relative),)}
+        if self.document.do(ChangeScene(scene=self.session.scene_id, changes=changes)):
+            self.window.say(
+                f"{count(len(images), 'picture')} for {count(self.session.scene.length, 'frame')}."
+            )
+
+    def mixdown(self) -> None:
+        """Ask for a file and mix the film into it."""
+        names = " ".join(f"*{suffix}" for suffix in FORMATS)
+        path = self._ask_name("Mixdown", f"Sound files ({names})", ".wav")
+        if path is not None:
+            self.mix_to(path)
+
+    def mix_to(self, path: Path) -> None:
+        """Mix the film into a file, with progress and cancel."""
+        project, window = self.document.project, self.window
+        files = sound_files(project, self.document.file)
+        try:
+            file_format(path, None, project.rate)
+        except CicadaError as error:
+            self._tell(str(error))
+            return
+        if path.resolve() in {file.resolve() for file in files.values()}:
+            self._tell(f"{path.name} is a sound of this project; choose another name")
+            return
+        progress = QProgressDialog(f"Mixing {path.name}…", "Cancel", 0, 1000, window)
+        progress.setWindowModality(Qt.WindowModality.WindowModal)
+        progress.setMinimumDuration(300)
+        progress.canceled.connect(window.jobs.cancel)
+        timer = progress.startTimer(50)
+        progress.timerEvent = lambda _: progress.setValue(  # type: ignore[method-assign]
+            round(window.jobs.progress * 999)
+        )
+
+        def over() -> None:
+            progress.killTimer(timer)
+            progress.reset()
+            progress.deleteLater()
+
+        def done(mix: Mixdown) -> None:
+            over()
+            window.say(
+                f"{path.name}: {mix.length / mix.rate:.2f} s, peak {mix.levels.peak_db:.1f} dB. "
+                + mix.warning,
+                lasting=True,
+            )
+
+        def failed(sentence: str) -> None:
+            over()
+            window.say(sentence)
+
+        window.jobs.run(
+            mix_down,
+            plan(project, Run()),
+            project,
+            files,
+            window.sounds.cache.folder,
+            path,
+            None,
+            done=done,
+            failed=failed,
+        )
+
+    # -- layers and moving about ---------------------------------------------------------------
+
+    def add_layer(self) -> None:
+        """Add a layer at the bottom."""
+        project = self.document.project
+        taken = {layer.name for layer in self.session.scene.layers}
+        layer = Layer(id=free_id("l", project), name=free_name("Layer", taken), keyframes=())
+        if self.document.do(AddLayer(scene=self.session.scene_id, layer=layer)):
+            self.session.choose(Cell(layer.id, self.session.playhead))
+
+    def rename_layer(self) -> None:
+        """Type another name for the chosen layer."""
+        layer = self.session.layer()
+        if layer is not None:
+            self.window.sheet.rename_layer(layer)
+
+    def remove_layer(self) -> None:
+        """Remove the chosen layer."""
+        if self.session.cell is not None:
+            self.document.do(RemoveLayer(layer=self.session.cell.layer))
+
+    def silence(self) -> None:
+        """Silence everything; if nothing sounds, let go of what is chosen."""
+        transport = self.window.transport
+        if transport.playing or transport.listening:
+            transport.stop()
+            return
+        transport.stop()
+        if any(part.isHidden() for part in (self.window.picture, self.window.card, self.window.shelf)):
+            self.window.widen(None)
+        else:
+            self.session.choose(None)
+
+    def step(self, frames: int) -> None:
+        """Move the playhead, and let the frame stepped onto be heard."""
+        self.go_to(self.session.playhead + frames)
+
+    def go_to(self, frame: int) -> None:
+        """Put the playhead on a frame."""
+        frame = max(0, min(frame, self.session.scene.length - 1))
+        self.session.move_playhead(frame)
+        self.window.sheet.show_frame(frame)
+        if self.session.cell is not None:
+            self.session.choose(Cell(self.session.cell.layer, frame))
+        self.window.transport.scrub(frame)
+
+    def change_row(self, by: int) -> None:
+        """Choose the playhead's frame on the layer above or below."""
+        layers = [layer.id for layer in self.session.scene.layers]
+        if not layers:
+            return
+        cell = self.session.cell
+        row = layers.index(cell.layer) + by if cell and cell.layer in layers else 0
+        row = max(0, min(row, len(layers) - 1))
+        self.session.choose(Cell(layers[row], self.session.playhead))
+
+    def change_scene(self, by: int) -> None:
+        """Show the scene after or before."""
+        ids = [scene.id for scene in self.document.project.scenes]
+        index = max(0, min(ids.index(self.session.scene_id) + by, len(ids) - 1))
+        self.session.show_scene(ids[index])
+
+    # -- help ----------------------------------------------------------------------------------
+
+    def show_keys(self) -> None:
+        """List all keys."""
+        rows = "".join(
+            f"<tr><td style='padding:1px 18px 1px 0'><b>{action.shortcut().toString()}</b></td>"
+            f"<td>{action.text()}</td></tr>"
+            for action in self.actions.values()
+            if not action.shortcut().isEmpty()
+        )
+        box = QMessageBox(self.window)
+        box.setWindowTitle("Keys")
+        box.setText(f"<table>{rows}</table>")
+        box.exec()
+        box.deleteLater()
+
+    def about(self) -> None:
+        """Say what this is."""
+        from cicada import __version__
+
+        box = QMessageBox(self.window)
+        box.setText(f"<b>Cicada {__version__}</b><br>The sheet draws what will sound.")
+        box.exec()
+        box.deleteLater()
+
+
+class _Importing:
+    """Files being taken in, one after the other; each sound can be used as soon as it is in."""
+
+    def __init__(self, commands: Commands, files: list[Path], place_at: Cell | None) -> None:
+        self.commands, self.files, self.place_at = commands, list(files), place_at
+        self.number, self.taken, self.refused = len(files), 0, list[str]()
+        self._next()
+
+    def _next(self) -> None:
+        window = self.commands.window
+        if not self.files:
+            self._summary()
+            return
+        path = self.files.pop(0)
+        window.say(f"Importing {path.name}…", lasting=True)
+        window.jobs.run(
+            take_in,
+            path,
+            window.document.project.rate,
+            window.sounds.cache.folder,
+            done=lambda taken: self._done(path, taken),
+            failed=self._failed,
+        )
+
+    def _done(self, path: Path, taken: Ingested) -> None:
+        document, window = self.commands.document, self.commands.window
+        try:
+            sound = new_sound(path, taken, document.project, document.file)
+        except CicadaError as error:
+            self._failed(str(error))
+            return
+        if document.do(AddSounds(sounds=(sound,))):
+            self.taken += 1
+            window.session.choose_sound(sound.id)
+            window.sounds.refresh()
+            if self.place_at is not None:
+                layer = self.place_at.layer or self.commands.new_layer_for(sound.id)
+                window.card.place(sound.id, Cell(layer, self.place_at.frame))
+                self.place_at = None
+        self._next()
+
+    def _failed(self, sentence: str) -> None:
+        self.refused.append(sentence)
+        self._next()
+
+    def _summary(self) -> None:
+        words = f"{count(self.taken, 'sound')} imported." if self.taken else ""
+        if self.refused:
+            words = f"{words} {'; '.join(self.refused)}".strip()
+        self.commands.window.say(words, lasting=bool(self.refused))

@@ -1,0 +1,139 @@
+"""The open project: its value, where it is saved, what can be undone. Views read it anew on change."""
+
+import tempfile
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from cicada.core.edits import Edit
+from cicada.core.model import Project, empty_project
+from cicada.errors import CicadaError
+from cicada.store.projectfile import load, save
+from cicada.store.sounds_folder import moved, sound_files
+
+Step = tuple[str, Project]
+
+
+class Document(QObject):
+    """One project. ``changed`` comes once for every finished change, with the old and the new."""
+
+    changed = Signal(object, object)
+    saved_state_changed = Signal()
+    refused = Signal(str)
+
+    def __init__(self, recovery: Path) -> None:
+        """``recovery`` is the folder for what is not saved yet."""
+        super().__init__()
+        self._recovery = recovery
+        self.path: Path | None = None
+        self.project = empty_project("Untitled")
+        self._undo: list[Step] = []
+        self._redo: list[Step] = []
+        self._saved = self.project
+        self._working_file = self._new_working_file()
+
+    def _new_working_file(self) -> Path:
+        self._recovery.mkdir(parents=True, exist_ok=True)
+        return Path(tempfile.mkdtemp(prefix="unsaved-", dir=self._recovery)) / "Untitled.cicada"
+
+    @property
+    def file(self) -> Path:
+        """The file that paths in the project are relative to; before a save, a working one."""
+        return self.path or self._working_file
+
+    @property
+    def name(self) -> str:
+        """What the window calls it."""
+        return self.project.name or self.file.stem
+
+    @property
+    def dirty(self) -> bool:
+        """Whether there is something to lose."""
+        return self.project is not self._saved
+
+    def sound_files(self) -> dict[str, Path]:
+        """Where every sound's file should stand, by sound id."""
+        return sound_files(self.project, self.file)
+
+    def missing(self) -> set[str]:
+        """The sounds whose files are not there."""
+        files = self.sound_files()
+        return {s.id for s in self.project.sounds if s.id not in files or not files[s.id].exists()}
+
+    def do(self, edit: Edit) -> bool:
+        """Make an edit; one that does not fit is said and changes nothing."""
+        try:
+            project = edit.apply(self.project)
+        except CicadaError as error:
+            self.refused.emit(str(error))
+            return False
+        if project == self.project:
+            return True
+        self._undo.append((edit.title, self.project))
+        self._redo.clear()
+        self._show(project)
+        return True
+
+    @property
+    def undo_title(self) -> str:
+        """What undo would take back; empty if nothing."""
+        return self._undo[-1][0] if self._undo else ""
+
+    @property
+    def redo_title(self) -> str:
+        """What redo would do again; empty if nothing."""
+        return self._redo[-1][0] if self._redo else ""
+
+    def undo(self) -> None:
+        """Take the last edit back."""
+        if self._undo:
+            title, before = self._undo.pop()
+            self._redo.append((title, self.project))
+            self._show(before)
+
+    def redo(self) -> None:
+        """Make the edit taken back last again."""
+        if self._redo:
+            title, after = self._redo.pop()
+            self._undo.append((title, self.project))
+            self._show(after)
+
+    def _show(self, project: Project) -> None:
+        old, self.project = self.project, project
+        self.changed.emit(old, project)
+        self.saved_state_changed.emit()
+
+    def new(self, project: Project) -> None:
+        """Begin anew with a project that is not saved yet."""
+        self._working_file = self._new_working_file()
+        self._become(project, None)
+
+    def open(self, path: Path) -> None:
+        """Open a project file; raises ``BadProject`` and changes nothing if it cannot be."""
+        self._become(load(path), path)
+
+    def _become(self, project: Project, path: Path | None) -> None:
+        self._undo.clear()
+        self._redo.clear()
+        self.path, self._saved = path, project
+        self._show(project)
+
+    def save(self, path: Path | None = None) -> None:
+        """Save, under another name if one is given; raises ``CannotWrite``."""
+        target = path or self.file
+        before = self.file
+        written = moved(self.project, before, target)
+        save(written, target)
+        self.path = target
+        if target.absolute() != before.absolute():
+            self._undo = [(title, moved(step, before, target)) for title, step in self._undo]
+            self._redo = [(title, moved(step, before, target)) for title, step in self._redo]
+        if written != self.project:
+            old, self.project = self.project, written
+            self.changed.emit(old, written)
+        self._saved = self.project
+        self.saved_state_changed.emit()
+
+    def save_copy(self, path: Path) -> None:
+        """Save a copy elsewhere and stay with this file; raises ``CannotWrite``."""
+        save(moved(self.project, self.file, path), path)

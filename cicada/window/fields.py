@@ -1,0 +1,111 @@
+"""Fields for one quantity each: they say how they read what was typed, and keep the old value."""
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QPushButton, QToolTip, QWidget
+from typing_extensions import override
+
+
+class QuantityField(QLineEdit):
+    """A number with its unit. ``chosen`` comes with the value when one that reads well is entered."""
+
+    chosen = Signal(float)
+
+    def __init__(
+        self, name: str, parse: Callable[[str], float], show: Callable[[float], str], tip: str
+    ) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setToolTip(tip)
+        self._parse, self._show = parse, show
+        self.value = 0.0
+        self.editingFinished.connect(self._entered)
+
+    def set_value(self, value: float) -> None:
+        """Show a value, unless something is being typed."""
+        self.value = value
+        if not self.hasFocus() or not self.isModified():
+            self._write()
+
+    def _write(self) -> None:
+        self.setText(self._show(self.value))
+        self.setCursorPosition(0)
+        self._mark(wrong=False)
+
+    def _mark(self, *, wrong: bool) -> None:
+        self.setProperty("wrong", wrong)
+        self.style().unpolish(self)
+        self.style().polish(self)
+
+    def _entered(self) -> None:
+        if not self.isModified():
+            return
+        self.setModified(False)
+        try:
+            value = self._parse(self.text())
+        except ValueError as error:
+            self._mark(wrong=True)
+            QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), str(error), self)
+            self.setAccessibleDescription(str(error))
+            return
+        self.setAccessibleDescription("")
+        changed = value != self.value
+        self.value = value
+        self._write()
+        if changed:
+            self.chosen.emit(value)
+
+    @override
+    def event(self, event: QEvent) -> bool:
+        # While something is typed, Esc takes it back and silences nothing.
+        if (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+            and event.key() == Qt.Key.Key_Escape
+            and self.isModified()
+        ):
+            event.accept()
+            return True
+        return super().event(event)
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.setModified(False)
+            self._write()
+            return
+        super().keyPressEvent(event)
+
+
+class Choice(QWidget):
+    """A few words to choose one from, all in sight."""
+
+    chosen = Signal(str)
+
+    def __init__(self, name: str, options: list[tuple[str, str, str]]) -> None:
+        """``options`` are value, words and tip."""
+        super().__init__()
+        self.setAccessibleName(name)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(6)
+        self._group = QButtonGroup(self)
+        self.buttons: dict[str, QPushButton] = {}
+        for value, words, tip in options:
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setToolTip(tip)
+            button.setAccessibleName(f"{name}: {words}")
+            button.clicked.connect(lambda _=False, value=value: self.chosen.emit(value))
+            self._group.addButton(button)
+            self.buttons[value] = button
+            row.addWidget(button)
+        row.addStretch(1)
+
+    def set_value(self, value: str) -> None:
+        """Show which is chosen."""
+        if value in self.buttons:
+            self.buttons[value].setChecked(True)

@@ -1,0 +1,77 @@
+"""Slow work in a worker process, with progress and cancel, and its result back in the window."""
+
+import multiprocessing
+from collections.abc import Callable
+from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures.process import BrokenProcessPool
+from typing import Any
+
+from PySide6.QtCore import QObject, Qt, Signal
+
+from cicada.deliver.work import begin_worker
+from cicada.errors import CicadaError
+
+Then = Callable[[Any], None]
+
+
+class Jobs(QObject):
+    """One worker process, made when first needed. Results come back in the window's thread."""
+
+    _over = Signal(object, object, object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._pool: ProcessPoolExecutor | None = None
+        context = multiprocessing.get_context("spawn")
+        self._progress = context.Value("d", 0.0)
+        self._cancel = context.Event()
+        self._context = context
+        self.running = 0
+        self._over.connect(self._finish, Qt.ConnectionType.QueuedConnection)
+
+    @property
+    def progress(self) -> float:
+        """The share done of the job that says how far it is."""
+        return float(self._progress.value)
+
+    def cancel(self) -> None:
+        """Ask the job under way to stop."""
+        self._cancel.set()
+
+    def run(self, work: Callable[..., Any], *arguments: Any, done: Then, failed: Then) -> None:
+        """Have ``work`` done; then call ``done`` with its result or ``failed`` with a sentence."""
+        if self._pool is None:
+            self._pool = ProcessPoolExecutor(
+                1, self._context, begin_worker, (self._progress, self._cancel)
+            )
+        if not self.running:
+            self._cancel.clear()
+            self._progress.value = 0.0
+        self.running += 1
+        try:
+            future = self._pool.submit(work, *arguments)
+        except BrokenProcessPool:
+            self._pool = None
+            self.running -= 1
+            self.run(work, *arguments, done=done, failed=failed)
+            return
+        future.add_done_callback(lambda future: self._over.emit(future, done, failed))
+
+    def _finish(self, future: "Future[Any]", done: Then, failed: Then) -> None:
+        self.running -= 1
+        try:
+            result = future.result()
+        except BrokenProcessPool:
+            self._pool = None
+            failed("the worker that was at it has died; the file may be damaged, try another one")
+        except CicadaError as error:
+            failed(str(error))
+        else:
+            done(result)
+
+    def close(self) -> None:
+        """Stop the worker."""
+        self._cancel.set()
+        if self._pool is not None:
+            self._pool.shutdown(cancel_futures=True)
+            self._pool = None

@@ -1,0 +1,326 @@
+"""The window: the sheet on top, the rail below it, then picture, clip card and shelf."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt, QTimer
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMenuBar,
+    QPushButton,
+    QSplitter,
+    QTabBar,
+    QVBoxLayout,
+    QWidget,
+)
+from typing_extensions import override
+
+from cicada.media.cache import SoundCache
+from cicada.window import theme
+from cicada.window.card import Card
+from cicada.window.commands import Commands
+from cicada.window.document import Document
+from cicada.window.frames import Frames
+from cicada.window.jobs import Jobs
+from cicada.window.picture_view import PictureView
+from cicada.window.planning import Planning
+from cicada.window.rail import Rail
+from cicada.window.session import Cell, Session
+from cicada.window.sheet import Sheet
+from cicada.window.shelf import Shelf
+from cicada.window.shelf_drag import dragged_files
+from cicada.window.sounds import Sounds
+from cicada.window.transport import PlayerMaker, Transport
+
+NOTE_SECONDS = 8
+
+
+class MainWindow(QMainWindow):
+    """One project in one window."""
+
+    def __init__(
+        self,
+        cache: SoundCache,
+        recovery: Path,
+        make_player: PlayerMaker,
+        settings: QSettings,
+    ) -> None:
+        super().__init__()
+        self.settings = settings
+        self.document = Document(recovery)
+        self.session = Session(self.document)
+        self.planning = Planning(self.document)
+        self.sounds = Sounds(self.document, cache)
+        self.frames = Frames()
+        self.jobs = Jobs()
+        self.transport = Transport(self.session, self.planning, make_player)
+        self.sheet = Sheet(self.session, self.planning, self.sounds, self.frames)
+        self.card = Card(self.session, self.planning, self.sheet)
+        self.shelf = Shelf(self.session, self.sounds)
+        self.picture = PictureView(self.session, self.frames)
+        self.rail = Rail(self.session, self.transport)
+        self.commands = Commands(self)
+        self.setAcceptDrops(True)
+        self._build()
+        self._enter = EnterPresses()
+        for button in self.findChildren(QPushButton):
+            button.installEventFilter(self._enter)
+        self._connect()
+        self.resize(1280, 800)
+        self._restore()
+        self._show_title()
+        self._show_scenes()
+        self.sheet.setFocus()
+
+    # -- building ------------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        middle = QWidget()
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._top())
+        self.halves = QSplitter(Qt.Orientation.Vertical)
+        self.halves.setHandleWidth(4)
+        self.halves.setChildrenCollapsible(False)
+        self.halves.addWidget(self.sheet)
+        lower = QWidget()
+        below = QVBoxLayout(lower)
+        below.setContentsMargins(0, 0, 0, 0)
+        below.setSpacing(0)
+        below.addWidget(self.rail)
+        self.lower = QSplitter(Qt.Orientation.Horizontal)
+        self.lower.setHandleWidth(10)
+        self.lower.setContentsMargins(14, 4, 14, 0)
+        for part in (self.picture, self.card, self.shelf):
+            self.lower.addWidget(part)
+        self.lower.setSizes([404, 440, 390])
+        below.addWidget(self.lower, 1)
+        below.addWidget(self._bottom())
+        self.halves.addWidget(lower)
+        self.halves.setSizes([456, 306])
+        self.halves.setStretchFactor(0, 3)
+        self.halves.setStretchFactor(1, 1)
+        column.addWidget(self.halves, 1)
+        self.setCentralWidget(middle)
+
+    def _top(self) -> QWidget:
+        top = QWidget()
+        top.setFixedHeight(38)
+        row = QHBoxLayout(top)
+        row.setContentsMargins(18, 0, 16, 0)
+        row.setSpacing(8)
+        self.title = QLabel()
+        self.title.setFont(theme.font(15, 700))
+        row.addWidget(self.title)
+        self.menus = QMenuBar()
+        self.menus.setNativeMenuBar(False)
+        self.commands.fill(self.menus)
+        self.menus.setFixedHeight(28)
+        row.addWidget(self.menus, 0, Qt.AlignmentFlag.AlignVCenter)
+        row.addSpacing(10)
+        self.scenes = QTabBar()
+        self.scenes.setObjectName("scenes")
+        self.scenes.setDrawBase(False)
+        self.scenes.setExpanding(False)
+        self.scenes.setAccessibleName("Scenes")
+        row.addWidget(self.scenes, 0, Qt.AlignmentFlag.AlignBottom)
+        row.addStretch(1)
+        self.checks = QPushButton()
+        self.checks.setObjectName("checks")
+        self.checks.clicked.connect(self._show_findings)
+        row.addWidget(self.checks)
+        return top
+
+    def _bottom(self) -> QWidget:
+        bottom = QFrame()
+        bottom.setFixedHeight(24)
+        row = QHBoxLayout(bottom)
+        row.setContentsMargins(18, 0, 18, 2)
+        self.note = QLabel()
+        self.note.setObjectName("soft")
+        self.note.setAccessibleName("Messages")
+        row.addWidget(self.note, 1)
+        self._note_timer = QTimer(self)
+        self._note_timer.setSingleShot(True)
+        self._note_timer.timeout.connect(self.note.clear)
+        return bottom
+
+    def _connect(self) -> None:
+        self.scenes.currentChanged.connect(self._choose_scene)
+        self.session.scene_changed.connect(self._mark_scene)
+        self.document.changed.connect(self._show_scenes)
+        self.document.changed.connect(self._show_title)
+        self.document.saved_state_changed.connect(self._show_title)
+        self.document.refused.connect(self.say)
+        self.planning.planned.connect(self._show_checks)
+        self.frames.trouble.connect(self.say)
+        self.card.hint.connect(self.say)
+        self.sheet.scrubbed.connect(self.transport.scrub)
+        self.sheet.sound_dropped.connect(self._place_dropped)
+        self.sheet.files_dropped.connect(self._import_dropped)
+        self.sheet.menu_wanted.connect(self._cell_menu)
+        self.shelf.import_wanted.connect(self.commands.import_sounds)
+        self.shelf.files_dropped.connect(self.commands.import_files)
+        self.shelf.listen_wanted.connect(self.transport.listen)
+        self.shelf.menu_wanted.connect(self._shelf_menu)
+        self._show_checks()
+
+    # -- showing -------------------------------------------------------------------------------
+
+    def say(self, text: str, *, lasting: bool = False) -> None:
+        """Say something in one line at the foot of the window."""
+        self.note.setText(text[:1].upper() + text[1:])
+        self.note.setToolTip(text)
+        self._note_timer.stop()
+        if not lasting:
+            self._note_timer.start(NOTE_SECONDS * 1000)
+
+    def _show_title(self) -> None:
+        self.title.setText(self.document.name)
+        changed = " •" if self.document.dirty else ""
+        self.setWindowTitle(f"{self.document.name}{changed} – Cicada")
+        self.commands.refresh()
+
+    def _show_scenes(self) -> None:
+        names = [scene.name or scene.id for scene in self.document.project.scenes]
+        if names != [self.scenes.tabText(index) for index in range(self.scenes.count())]:
+            self.scenes.blockSignals(True)
+            while self.scenes.count():
+                self.scenes.removeTab(0)
+            for name in names:
+                self.scenes.addTab(name)
+            self.scenes.blockSignals(False)
+        self._mark_scene()
+
+    def _mark_scene(self) -> None:
+        ids = [scene.id for scene in self.document.project.scenes]
+        if self.session.scene_id in ids:
+            self.scenes.setCurrentIndex(ids.index(self.session.scene_id))
+
+    def _choose_scene(self, index: int) -> None:
+        scenes = self.document.project.scenes
+        if 0 <= index < len(scenes):
+            self.session.show_scene(scenes[index].id)
+
+    def _show_checks(self) -> None:
+        number = len(self.planning.findings)
+        self.checks.setText(f"Checks: {number}" if number else "Checks: all well")
+        self.checks.setProperty("quiet", number == 0)
+        self.checks.style().unpolish(self.checks)
+        self.checks.style().polish(self.checks)
+
+    def _show_findings(self) -> None:
+        menu = QMenu(self)
+        for finding in self.planning.findings:
+            action = menu.addAction(finding.sentence)
+            action.triggered.connect(lambda _=False, finding=finding: self._go_to(finding))
+        if not self.planning.findings:
+            menu.addAction("Nothing looks wrong.").setEnabled(False)
+        menu.exec(self.checks.mapToGlobal(QPoint(0, self.checks.height())))
+        menu.deleteLater()
+
+    def _go_to(self, finding: object) -> None:
+        scene, layer = getattr(finding, "scene", ""), getattr(finding, "layer", "")
+        frame = getattr(finding, "frame", None)
+        if scene and frame is not None:
+            self.session.show_scene(scene)
+            self.session.choose(Cell(layer, frame))
+            self.session.move_playhead(frame)
+            self.sheet.show_frame(frame)
+
+    # -- placing and importing -----------------------------------------------------------------
+
+    def _place_dropped(self, sound: str, layer: str, frame: int) -> None:
+        self.card.place(sound, Cell(layer or self.commands.new_layer_for(sound), frame))
+
+    def _import_dropped(self, files: list[Path], layer: str, frame: int) -> None:
+        self.commands.import_files(files, Cell(layer, frame))
+
+    @override
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dragged_files(event.mimeData()):
+            event.acceptProposedAction()
+
+    @override
+    def dropEvent(self, event: QDropEvent) -> None:
+        files = dragged_files(event.mimeData())
+        event.acceptProposedAction()
+        if len(files) == 1 and files[0].is_dir():
+            self.commands.use_picture_folder(files[0])
+        elif len(files) == 1 and files[0].suffix == ".cicada":
+            self.commands.open_file(files[0])
+        else:
+            self.commands.import_files(files)
+
+    def _cell_menu(self, at: QPoint) -> None:
+        self._pop_up(self.commands.cell_actions(), at)
+
+    def _shelf_menu(self, at: QPoint) -> None:
+        self._pop_up(self.commands.shelf_actions(), at)
+
+    def _pop_up(self, actions: list[QAction], at: QPoint) -> None:
+        menu = QMenu(self)
+        menu.addActions(actions)
+        menu.exec(at)
+        menu.deleteLater()
+
+    # -- keeping -------------------------------------------------------------------------------
+
+    def _restore(self) -> None:
+        for name, part in (("halves", self.halves), ("lower", self.lower)):
+            state = self.settings.value(f"window/{name}")
+            if isinstance(state, QByteArray):
+                part.restoreState(state)
+        geometry = self.settings.value("window/geometry")
+        if isinstance(geometry, QByteArray):
+            self.restoreGeometry(geometry)
+
+    def _remember(self) -> None:
+        self.settings.setValue("window/halves", self.halves.saveState())
+        self.settings.setValue("window/lower", self.lower.saveState())
+        self.settings.setValue("window/geometry", self.saveGeometry())
+
+    def widen(self, part: QWidget | None) -> None:
+        """Give one part the whole lower half, or all three their share again."""
+        parts = (self.picture, self.card, self.shelf)
+        alone = part is not None and all(other is part or other.isHidden() for other in parts)
+        for other in parts:
+            other.setVisible(part is None or alone or other is part)
+
+    @override
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.commands.may_leave():
+            event.ignore()
+            return
+        self._remember()
+        self.shut_down()
+        event.accept()
+
+    def shut_down(self) -> None:
+        """End all that runs beside the window."""
+        self.transport.close()
+        self.jobs.close()
+        self.planning.close()
+        self.frames.close()
+
+
+
+class EnterPresses(QObject):
+    """Enter activates the control that has the focus; Qt does that for dialogs only."""
+
+    @override
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if (
+            event.type() == QEvent.Type.KeyPress
+            and isinstance(event, QKeyEvent)
+            and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            and isinstance(watched, QPushButton)
+        ):
+            watched.click()
+            return True
+        return False

@@ -1,0 +1,112 @@
+"""Quantities as people type and read them: levels in % or dB, times in seconds or frames."""
+
+import re
+from math import log10
+
+_NUMBER = r"[+\-−]?\d+(?:[.,]\d+)?|[+\-−]?[.,]\d+"
+_LEVEL = re.compile(rf"^\s*({_NUMBER}|[-−]?∞)\s*(%|db|x|×)?\s*$", re.IGNORECASE)
+_TIME = re.compile(rf"^\s*({_NUMBER})\s*(s|ms|f)?\s*$", re.IGNORECASE)
+
+
+def _number(text: str) -> float:
+    return float(text.replace(",", ".").replace("−", "-"))
+
+
+def parse_level(text: str) -> float:
+    """A level as linear amplitude: ``40 %``, ``-8 dB``, ``0.4x``; a bare number is per cent.
+
+    Raises ``ValueError`` with a sentence that says what was not understood.
+    """
+    first = text.split("·")[0]
+    match = _LEVEL.match(first)
+    if match is None:
+        raise ValueError(f"“{text.strip()}” is no level: write 40 %, -8 dB or 0.4x")
+    unit = (match[2] or "%").lower()
+    if "∞" in match[1]:
+        value = 0.0
+    elif unit == "db":
+        value = 10 ** (_number(match[1]) / 20)
+    else:
+        value = _number(match[1]) / (100 if unit == "%" else 1)
+    if not 0 <= value <= 16:
+        raise ValueError("a level goes from 0 % to 1600 %, which is +24.1 dB")
+    return float(f"{value:.6g}")
+
+
+def decibels(level: float) -> str:
+    """A linear level in dB."""
+    return f"{20 * log10(level):+.1f} dB".replace("+0.0", "0.0") if level > 0 else "−∞ dB"
+
+
+def level_text(level: float) -> str:
+    """A level in both readings."""
+    return f"{level * 100:.4g} % · {decibels(level)}"
+
+
+def parse_seconds(text: str, fps: float) -> float:
+    """A time in seconds: ``0.5 s``, ``250 ms``, ``12 f``; a bare number is seconds.
+
+    Raises ``ValueError`` with a sentence that says what was not understood.
+    """
+    match = _TIME.match(text.split("·")[0])
+    if match is None:
+        raise ValueError(f"“{text.strip()}” is no time: write 0.5 s, 250 ms or 12 f")
+    value, unit = _number(match[1]), (match[2] or "s").lower()
+    seconds = value / 1000 if unit == "ms" else value / fps if unit == "f" else value
+    if seconds < 0:
+        raise ValueError("a time cannot be below 0")
+    return round(seconds, 6)
+
+
+def seconds_text(seconds: float, fps: float) -> str:
+    """A time in both readings."""
+    return f"{seconds:.6g} s · {seconds * fps:.4g} f"
+
+
+def parse_pan(text: str) -> float:
+    """A position from -1 to 1: ``40 left``, ``right``, ``middle``; a bare number is per cent."""
+    words = text.strip().lower().replace("%", "").split()
+    if words in (["middle"], ["centre"], ["0"]):
+        return 0.0
+    try:
+        side = words.pop() if words and words[-1] in ("left", "right") else ""
+        amount = _number(words[0]) / 100 if words else 1.0
+        value = -amount if side == "left" else amount
+        if len(words) > 1 or not -1 <= value <= 1:
+            raise ValueError
+    except (ValueError, IndexError):
+        raise ValueError(f"“{text.strip()}” is no position: write 40 left, middle or 100 right") from None
+    return round(value, 6)
+
+
+def pan_text(pan: float) -> str:
+    """A position in words."""
+    if pan == 0:
+        return "middle"
+    return f"{abs(pan) * 100:.4g} {'left' if pan < 0 else 'right'}"
+
+
+def parse_factor(text: str) -> float:
+    """A speed: ``2x``, ``50 %``; a bare number is a factor."""
+    match = re.match(rf"^\s*({_NUMBER})\s*(x|×|%)?\s*$", text, re.IGNORECASE)
+    if match is None:
+        raise ValueError(f"“{text.strip()}” is no speed: write 0.5x or 50 %")
+    value = _number(match[1]) / (100 if match[2] == "%" else 1)
+    if not 0.1 <= value <= 10:
+        raise ValueError("a speed goes from 0.1x to 10x")
+    return round(value, 6)
+
+
+TIMES = ("", "once", "twice", "three times", "four times", "five times", "six times")
+
+
+def times_text(loops: int) -> str:
+    """How often, in words."""
+    if loops == 0:
+        return "endlessly"
+    return TIMES[loops] if loops < len(TIMES) else f"{loops} times"
+
+
+def count(number: int, thing: str) -> str:
+    """``1 frame``, ``3 frames``."""
+    return f"{number} {thing}" if number == 1 else f"{number} {thing}s"

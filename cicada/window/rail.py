@@ -1,0 +1,162 @@
+"""The rail between sheet and lower half: play, where it is, how loud it is."""
+
+from importlib.resources import files
+from math import log10
+
+from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
+from PySide6.QtGui import QIcon, QImage, QPainter, QPaintEvent, QPixmap
+from PySide6.QtSvg import QSvgRenderer
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from typing_extensions import override
+
+from cicada.core.timebase import Timebase
+from cicada.window import theme
+from cicada.window.session import Session
+from cicada.window.transport import Transport
+
+FLOOR_DB = -48.0
+FALL = 0.92
+
+
+def icon(name: str, colour: str = "#26302B") -> QIcon:
+    """One of our own icons, in a colour."""
+    data = files("cicada.window").joinpath("icons", f"{name}.svg").read_text("utf-8")
+    renderer = QSvgRenderer(QByteArray(data.replace("currentColor", colour).encode()))
+    image = QImage(48, 48, QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    renderer.render(painter)
+    painter.end()
+    return QIcon(QPixmap.fromImage(image))
+
+
+class Meter(QWidget):
+    """Two bars for the level that comes out, with the highest of late, in dB."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(250, 26)
+        self.setAccessibleName("Level")
+        self._bars = [0.0, 0.0]
+        self._highest = [0.0, 0.0]
+
+    def show_peaks(self, left: float, right: float) -> None:
+        """Take the newest peaks; bars fall slowly."""
+        before = (*self._bars, *self._highest)
+        for side, peak in enumerate((left, right)):
+            bar = max(peak, self._bars[side] * FALL)
+            self._bars[side] = bar if bar > 1e-4 else 0.0
+            highest = max(self._bars[side], self._highest[side] * 0.995)
+            self._highest[side] = highest if highest > 1e-3 else 0.0
+        if (*self._bars, *self._highest) != before:
+            self.update()
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        width = self.width() - 46
+        for side in range(2):
+            top = 5 + side * 10
+            painter.fillRect(QRectF(0, top, width, 6), theme.RULE)
+            over = self._bars[side] > 1.0
+            painter.fillRect(
+                QRectF(0, top, width * _share(self._bars[side]), 6),
+                theme.BRICK if over else theme.MOSS,
+            )
+            if self._highest[side]:
+                at = width * _share(self._highest[side])
+                painter.fillRect(QRectF(at, top - 1, 2, 8), theme.INK)
+        highest = max(self._highest)
+        text = f"{_decibels(highest):.0f} dB" if highest else "–"
+        painter.setFont(theme.font(12))
+        painter.setPen(theme.INK_SOFT)
+        painter.drawText(
+            QRectF(width, 0, 46, 26), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text
+        )
+
+
+def _decibels(level: float) -> float:
+    return 20 * log10(level) if level > 0 else FLOOR_DB
+
+
+def _share(level: float) -> float:
+    return max(0.0, min(1.0, 1 - _decibels(level) / FLOOR_DB))
+
+
+class Rail(QFrame):
+    """Buttons, the frame under the playhead in three readings, and the meter."""
+
+    def __init__(self, session: Session, transport: Transport) -> None:
+        super().__init__()
+        self._session, self._transport = session, transport
+        self.setFixedHeight(44)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 4, 16, 4)
+        row.setSpacing(6)
+        self.play = QPushButton("Play from here")
+        self.play.setObjectName("main")
+        self.play.setToolTip("Space")
+        self.play.setFixedWidth(138)
+        self.play.clicked.connect(transport.toggle)
+        self.start = QPushButton("From start")
+        self.start.setIcon(icon("start"))
+        self.start.setToolTip("Play the scene from its first frame (Shift+Space)")
+        self.start.clicked.connect(transport.play_from_start)
+        self.again = QPushButton("Repeat")
+        self.again.setIcon(icon("repeat"))
+        self.again.setCheckable(True)
+        self.again.setToolTip("Play the scene again and again (Ctrl+R)")
+        self.again.toggled.connect(lambda on: transport.set_repeating(on=on))
+        for button in (self.play, self.start, self.again):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setIconSize(QSize(14, 14))
+            row.addWidget(button)
+        row.addSpacing(14)
+        self.frame = QLabel()
+        self.frame.setFont(theme.font(22, 600))
+        self.frame.setAccessibleName("Frame")
+        self.frame.setMinimumWidth(44)
+        self.of = QLabel()
+        self.of.setObjectName("soft")
+        self.seconds = QLabel()
+        self.seconds.setFont(theme.font(14))
+        self.seconds.setAccessibleName("Seconds")
+        self.timecode = QLabel()
+        self.timecode.setFont(theme.font(14))
+        self.timecode.setAccessibleName("Timecode")
+        for label in (self.frame, self.of, self.seconds, self.timecode):
+            row.addWidget(label)
+            row.addSpacing(6)
+        self.note = QLabel()
+        self.note.setObjectName("soft")
+        row.addWidget(self.note, 1)
+        self.meter = Meter()
+        row.addWidget(self.meter)
+        session.playhead_moved.connect(self._show_place)
+        session.scene_changed.connect(self._show_place)
+        session.document.changed.connect(self._show_place)
+        transport.state_changed.connect(self._show_state)
+        transport.metered.connect(self.meter.show_peaks)
+        self._icons = icon("play", "#FFFDF8"), icon("stop", "#FFFDF8")
+        self._show_place()
+        self._show_state()
+
+    def _show_place(self) -> None:
+        project, scene = self._session.document.project, self._session.scene
+        base = Timebase(*project.fps, project.rate)
+        frame = self._session.playhead
+        self.frame.setText(str(frame + project.first_frame))
+        num, den = project.fps
+        fps = f"{num}" if den == 1 else f"{num / den:.3f}"
+        self.of.setText(f"of {scene.length - 1 + project.first_frame} at {fps} fps")
+        self.seconds.setText(f"{base.seconds(frame):.3f} s")
+        self.timecode.setText(base.timecode(frame))
+
+    def _show_state(self) -> None:
+        busy = self._transport.playing or self._transport.listening
+        self.play.setText("Stop" if busy else "Play from here")
+        self.play.setIcon(self._icons[1] if busy else self._icons[0])
+        silent = self._transport.silent_device
+        self.note.setText("No sound device: playing in silence." if silent else "")
+        if self.again.isChecked() != self._transport.repeating:
+            self.again.setChecked(self._transport.repeating)

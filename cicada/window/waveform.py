@@ -1,0 +1,89 @@
+"""Waveforms from peaks at the shown scale, through the clip's own levels, fades and loops."""
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtGui import QColor, QImage
+
+from cicada.core.lines import Curve
+from cicada.core.model import Layer
+from cicada.core.shape import VoiceShape
+from cicada.media.peaks import Peaks
+from cicada.window.axis import Axis
+from cicada.window.traces import Trace
+
+Columns = NDArray[np.float64]
+
+
+def trace_columns(
+    trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, edges: Columns
+) -> Columns:
+    """Lows and highs of a voice between each two ``edges`` (frames, ascending): shape (2, n)."""
+    voice, clip, timing = trace.voice, trace.clip, trace.timing
+    rate = axis.plan.rate
+    level = clip.level * layer.level
+    shape = VoiceShape(voice, clip, timing, level, clip.pan + layer.pan, rate)
+    moments = axis.samples(edges)
+    count = len(edges) - 1
+    columns = np.zeros((2, count))
+    middles = (moments[:-1] + moments[1:]) // 2
+    for number, piece in enumerate(voice.pieces):
+        inside = (middles >= piece.start) & (middles < piece.end)
+        if not inside.any():
+            continue
+        low = int(np.argmax(inside))
+        high = count - int(np.argmax(inside[::-1]))
+        begins = shape.zero(number) + timing.loop_begins(0)
+        heard = _looped(peaks, trace, moments[low : high + 1] - begins)
+        gains = shape.gains(middles[low:high], number).max(axis=0)
+        if shape.per_loop:
+            since = (middles[low:high] - begins) % timing.step
+            gains = gains * shape.line_gains(since).max(axis=0)
+        columns[:, low:high] = np.where(inside[low:high], heard * gains, 0.0)
+    if layer.line:
+        columns *= Curve(layer.line).values((edges[:-1] + edges[1:]) / 2)
+    return columns
+
+
+def _looped(peaks: Peaks, trace: Trace, since: NDArray[np.int64]) -> Columns:
+    """Peaks between times since the first loop's beginning, taken round the loops."""
+    timing, speed = trace.timing, trace.clip.speed
+    result = np.zeros((2, len(since) - 1))
+    # A column belongs to the loop its middle is in; what rings over a join is not drawn twice.
+    middles = (since[:-1] + since[1:]) // 2
+    loops = np.maximum(middles // timing.step, 0)
+    if timing.loops:
+        loops = np.minimum(loops, timing.loops - 1)
+    bounds = np.flatnonzero(np.diff(loops)) + 1
+    for low, high in zip([0, *bounds], [*bounds, len(middles)], strict=True):
+        if low == high:
+            continue
+        began = loops[low] * timing.step
+        inside = np.clip(since[low : high + 1] - began, 0, timing.loop)
+        places = timing.first + inside * speed
+        result[:, low:high] = peaks.columns(np.minimum(places.astype(np.float64), timing.last))
+    return result
+
+
+def columns_image(columns: Columns, height: int, colour: QColor) -> QImage:
+    """The columns drawn about the middle of an image, one pixel each; full scale fills it.
+
+    Height goes by amplitude to the power 0.6, nearer to how loud it seems, so that quiet beds
+    can be seen and quieter still looks quieter.
+    """
+    count = columns.shape[1]
+    columns = np.sign(columns) * np.abs(columns) ** 0.6
+    middle = (height - 1) / 2
+    top = np.clip(middle - columns[1] * middle - 0.35, 0, height)
+    bottom = np.clip(middle - columns[0] * middle + 0.35, 0, height)
+    rows = np.arange(height)[:, None]
+    cover = np.clip(np.minimum(rows + 1, bottom + 0.5) - np.maximum(rows, top - 0.0), 0.0, 1.0)
+    pixels = np.zeros((height, count, 4), np.uint8)
+    strength = cover * (colour.alphaF())
+    for channel, value in enumerate((colour.blue(), colour.green(), colour.red())):
+        pixels[..., channel] = value * strength
+    pixels[..., 3] = 255 * strength
+    pixels = np.ascontiguousarray(pixels)
+    image = QImage(
+        pixels.data, count, height, 4 * count, QImage.Format.Format_ARGB32_Premultiplied
+    )
+    return image.copy()
