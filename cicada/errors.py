@@ -1,5 +1,7 @@
 """Every failure a user can cause, each with the file, the place and what to do about it."""
 
+from typing_extensions import override
+
 
 class CicadaError(Exception):
     """Something the user can put right.
@@ -18,6 +20,7 @@ class CicadaError(Exception):
         """The same error, said of ``file``."""
         return type(self)(self.problem, file=file, place=self.place, remedy=self.remedy)
 
+    @override
     def __reduce__(self) -> tuple[object, ...]:
         return _rebuild, (type(self), self.problem, self.file, self.place, self.remedy)
 

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import NoReturn
 
 import msgspec
+from typing_extensions import override
 
 from cicada import __version__
 from cicada.core.model import Project, Run
@@ -37,6 +38,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
 
 
 class _Parser(argparse.ArgumentParser):
+    @override
     def error(self, message: str) -> NoReturn:
         print(f"cicada: {message}; see 'cicada --help'", file=sys.stderr)
         sys.exit(2)
@@ -146,9 +148,7 @@ def _render(options: argparse.Namespace) -> int:
     return _mix(options.file, options.output, run, options.subtype, options.only_layer)
 
 
-def _mix(
-    file: Path, output: Path, run: Run, subtype: str | None, only_layer: str | None
-) -> int:
+def _mix(file: Path, output: Path, run: Run, subtype: str | None, only_layer: str | None) -> int:
     from cicada.core.planner import plan
     from cicada.deliver.mixdown import mixdown
     from cicada.media.cache import user_cache
@@ -167,12 +167,8 @@ def _mix(
     if output.resolve() == file.resolve() or output.resolve() in {
         path.resolve() for path in sound_files(project, file).values()
     }:
-        raise CannotWrite(
-            "is part of the project", file=str(output), remedy="choose another name"
-        )
-    silent = {
-        layer.id for layer in layers if layer.mute or (only_layer and layer.id != only_layer)
-    }
+        raise CannotWrite("is part of the project", file=str(output), remedy="choose another name")
+    silent = {layer.id for layer in layers if layer.mute or (only_layer and layer.id != only_layer)}
     sources = OpenedSounds(project, sound_files(project, file), user_cache())
     try:
         planned = plan(project, run)
@@ -181,12 +177,15 @@ def _mix(
     done = mixdown(planned, project, sources, output, subtype=subtype, silent=silent)
     seconds = done.length / done.rate
     print(f"{done.path}: {seconds:.3f} s, {done.subtype}, peak {done.levels.peak_db:.1f} dB")
-    for kind, chosen in (("muted", [x for x in layers if x.mute]), ("soloed", [x for x in layers if x.solo])):
+    for kind, chosen in (
+        ("muted", [x for x in layers if x.mute]),
+        ("soloed", [x for x in layers if x.solo]),
+    ):
         if chosen:
             rule = "left out" if kind == "muted" else "a mixdown takes no notice"
             print(f"{kind}, {rule}: " + ", ".join(x.name or x.id for x in chosen))
-    for sound, error in sources.refused.items():
-        print(f"silent: {project.sound(sound).name or sound}: {error}", file=sys.stderr)
+    for sound, refusal in sources.refused.items():
+        print(f"silent: {project.sound(sound).name or sound}: {refusal}", file=sys.stderr)
     for sound in _missing(project, file):
         print(f"silent: {project.sound(sound).name or sound} is missing", file=sys.stderr)
     if done.warning:

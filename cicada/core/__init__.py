@@ -1,1 +1,1 @@
-"""The pure heart: timing, the project, edits, planning, mixing, checks. No Qt, no device, no clock."""
+"""The pure heart: timing, project, edits, planning, mixing, checks. No Qt, no device, no clock."""

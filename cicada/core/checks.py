@@ -127,8 +127,7 @@ def _piles(project: Project, voices: Iterable[Voice], passes: int) -> Iterable[F
         ends = [voice.end for voice in copies]
         starts = [voice.start for voice in copies]
         most = max(
-            sum(start <= at < end for start, end in zip(starts, ends, strict=True))
-            for at in starts
+            sum(start <= at < end for start, end in zip(starts, ends, strict=True)) for at in starts
         )
         if most > 1:
             text = f"{{name}} piles up: {most} copies sound at once by pass {passes}"

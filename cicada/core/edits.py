@@ -5,11 +5,12 @@ fit raises ``BadEdit`` and changes nothing.
 """
 
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
+from typing_extensions import override
 
 from cicada.core.clip import clip_timing
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Rest, Scene, Sound, keyframe_at
@@ -37,9 +38,11 @@ class Several(Edit, frozen=True, kw_only=True, tag="several"):
     edits: tuple[Edit, ...]
 
     @property
+    @override
     def title(self) -> str:
         return self.named
 
+    @override
     def apply(self, project: Project) -> Project:
         for edit in self.edits:
             project = edit.apply(project)
@@ -55,11 +58,13 @@ class AddSounds(Edit, frozen=True, kw_only=True, tag="add-sounds"):
     sounds: tuple[Sound, ...]
 
     @property
+    @override
     def title(self) -> str:
         if len(self.sounds) == 1:
             return f"import {self.sounds[0].name}"
         return f"import {len(self.sounds)} sounds"
 
+    @override
     def apply(self, project: Project) -> Project:
         return replace(project, sounds=project.sounds + self.sounds)
 
@@ -71,9 +76,11 @@ class ChangeSound(Edit, frozen=True, kw_only=True, tag="change-sound"):
     changes: dict[str, Any]
 
     @property
+    @override
     def title(self) -> str:
         return "rename the sound" if "name" in self.changes else "change the sound"
 
+    @override
     def apply(self, project: Project) -> Project:
         sounds = list(project.sounds)
         for index, sound in enumerate(sounds):
@@ -89,9 +96,11 @@ class RemoveSound(Edit, frozen=True, kw_only=True, tag="remove-sound"):
     sound: str
 
     @property
+    @override
     def title(self) -> str:
         return "remove the sound"
 
+    @override
     def apply(self, project: Project) -> Project:
         kept = tuple(sound for sound in project.sounds if sound.id != self.sound)
         if len(kept) == len(project.sounds):
@@ -128,12 +137,16 @@ class PlaceClip(Edit, frozen=True, kw_only=True, tag="place-clip"):
     sound_name: str = ""
 
     @property
+    @override
     def title(self) -> str:
         return f"place {self.sound_name or 'the sound'}"
 
+    @override
     def apply(self, project: Project) -> Project:
         clip = Clip(frame=self.frame, sound=self.sound)
-        return _with_layer(project, self.layer, lambda scene, layer: self._in(project, scene, layer, clip))
+        return _with_layer(
+            project, self.layer, lambda scene, layer: self._in(project, scene, layer, clip)
+        )
 
     def _in(self, project: Project, scene: Scene, layer: Layer, clip: Clip) -> Layer:
         try:
@@ -163,10 +176,12 @@ class PutKeyframe(Edit, frozen=True, kw_only=True, tag="put-keyframe"):
     keyframe: Keyframe
 
     @property
+    @override
     def title(self) -> str:
         kinds = {Clip: "put a clip", Rest: "put a rest", Hush: "put a hush"}
         return kinds[type(self.keyframe)]
 
+    @override
     def apply(self, project: Project) -> Project:
         def put(scene: Scene, layer: Layer) -> Layer:
             if self.keyframe.frame >= scene.length:
@@ -187,9 +202,11 @@ class ChangeKeyframe(Edit, frozen=True, kw_only=True, tag="change-keyframe"):
     what: str = "the keyframe"
 
     @property
+    @override
     def title(self) -> str:
         return f"change {self.what}"
 
+    @override
     def apply(self, project: Project) -> Project:
         def change(scene: Scene, layer: Layer) -> Layer:
             return _put(layer, _changed(_existing(layer, self.frame), self.changes))
@@ -204,9 +221,11 @@ class ClearKeyframes(Edit, frozen=True, kw_only=True, tag="clear-keyframes"):
     frames: tuple[int, ...]
 
     @property
+    @override
     def title(self) -> str:
         return "clear the keyframe" if len(self.frames) == 1 else "clear the keyframes"
 
+    @override
     def apply(self, project: Project) -> Project:
         def clear(scene: Scene, layer: Layer) -> Layer:
             kept = tuple(k for k in layer.keyframes if k.frame not in self.frames)
@@ -224,13 +243,15 @@ class MoveKeyframes(Edit, frozen=True, kw_only=True, tag="move-keyframes"):
     to_layer: str | None = None
 
     @property
+    @override
     def title(self) -> str:
         return "move the keyframe" if len(self.frames) == 1 else "move the keyframes"
 
+    @override
     def apply(self, project: Project) -> Project:
         target = self.to_layer or self.layer
         try:
-            scene, source = project.layer(self.layer)
+            _, source = project.layer(self.layer)
             target_scene, _ = project.layer(target)
         except KeyError:
             raise BadEdit("that layer is gone", remedy="choose another") from None
@@ -260,9 +281,11 @@ class MoveSpanEnd(Edit, frozen=True, kw_only=True, tag="move-span-end"):
     to: int
 
     @property
+    @override
     def title(self) -> str:
         return "move the span's end"
 
+    @override
     def apply(self, project: Project) -> Project:
         return _with_layer(project, self.layer, self._in)
 
@@ -288,9 +311,11 @@ class AddLayer(Edit, frozen=True, kw_only=True, tag="add-layer"):
     index: int | None = None
 
     @property
+    @override
     def title(self) -> str:
         return f"add the layer {self.layer.name}"
 
+    @override
     def apply(self, project: Project) -> Project:
         def add(scene: Scene) -> Scene:
             layers = list(scene.layers)
@@ -306,9 +331,11 @@ class RemoveLayer(Edit, frozen=True, kw_only=True, tag="remove-layer"):
     layer: str
 
     @property
+    @override
     def title(self) -> str:
         return "remove the layer"
 
+    @override
     def apply(self, project: Project) -> Project:
         try:
             scene, _ = project.layer(self.layer)
@@ -325,11 +352,13 @@ class ChangeLayer(Edit, frozen=True, kw_only=True, tag="change-layer"):
     changes: dict[str, Any]
 
     @property
+    @override
     def title(self) -> str:
         if "name" in self.changes:
             return "rename the layer"
         return f"change the layer's {' and '.join(self.changes)}".replace("_", " ")
 
+    @override
     def apply(self, project: Project) -> Project:
         def change(scene: Scene, layer: Layer) -> Layer:
             return _changed(layer, self.changes)
@@ -344,11 +373,13 @@ class ChangeScene(Edit, frozen=True, kw_only=True, tag="change-scene"):
     changes: dict[str, Any]
 
     @property
+    @override
     def title(self) -> str:
         words = {"picture": "choose the picture", "length": "change the scene's length"}
         named = [words[field] for field in self.changes if field in words]
         return named[0] if named else "change the scene"
 
+    @override
     def apply(self, project: Project) -> Project:
         return _with_scene(project, self.scene, lambda scene: _changed(scene, self.changes))
 
@@ -362,14 +393,19 @@ class ChangeProject(Edit, frozen=True, kw_only=True, tag="change-project"):
     changes: dict[str, Any]
 
     @property
+    @override
     def title(self) -> str:
         return "change the project's settings"
 
+    @override
     def apply(self, project: Project) -> Project:
         return _changed(project, self.changes)
 
 
 # -- how they do it ---------------------------------------------------------------------------
+
+
+Part = TypeVar("Part", bound=Struct)
 
 
 def _frame(keyframe: Keyframe) -> int:
@@ -383,7 +419,7 @@ def _existing(layer: Layer, frame: int) -> Keyframe:
     return found
 
 
-def _changed(part: Any, changes: dict[str, Any]) -> Any:
+def _changed(part: Part, changes: dict[str, Any]) -> Part:
     """``part`` with fields changed, checked as if read from a file."""
     types = {field.name: field.type for field in msgspec.structs.fields(part)}
     checked = {}

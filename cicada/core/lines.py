@@ -19,7 +19,7 @@ def fade_gain(shape: FadeShape, x: Gains) -> Gains:
     """The gain of a fade that is ``x`` (any number; outside 0..1 it is flat) of its way up."""
     x = np.clip(x, 0.0, 1.0)
     if shape == "power":
-        return np.sin(x * (pi / 2))
+        return np.asarray(np.sin(x * (pi / 2)))
     if shape == "smooth":
         return smoothstep(x)
     return x
@@ -68,7 +68,7 @@ class Curve:
         share = np.where(width > 0, (x - self.xs[left]) / np.where(width > 0, width, 1.0), 0.0)
         share = np.where(self._smooth[left], smoothstep(share), share)
         share = np.where(self._step[left] | (before < 0), 0.0, share)
-        return self.ys[left] + share * (self.ys[right] - self.ys[left])
+        return np.asarray(self.ys[left] + share * (self.ys[right] - self.ys[left]))
 
 
 def _jumps(points: list[tuple[float, float]], shapes: list[str]) -> list[tuple[float, float]]:
@@ -88,7 +88,9 @@ def _jumps(points: list[tuple[float, float]], shapes: list[str]) -> list[tuple[f
     return jumps
 
 
-def spread_jump(gains: Gains, moments: Gains, jump_at: float, height: float, over: int) -> None:
+def spread_jump(
+    gains: Gains, moments: Gains | NDArray[np.int64], jump_at: float, height: float, over: int
+) -> None:
     """Spread a jump that ``gains`` make at ``jump_at`` over the ``over`` samples after it.
 
     ``moments`` are the samples that ``gains`` stand at; ``gains`` is changed in place.

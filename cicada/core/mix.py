@@ -6,7 +6,6 @@ shaped, and both are computed from absolute times alone. Buffers are planar floa
 """
 
 from collections.abc import Collection
-from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,17 +13,7 @@ from numpy.typing import NDArray
 from cicada.core.model import Project
 from cicada.core.motion import MasterLine, Motion
 from cicada.core.plan import Plan
-from cicada.core.tone import Samples, Tone, tones
-
-
-class Sources(Protocol):
-    """Where the mixer gets sounds from, decoded at the project's rate."""
-
-    def samples(self, sound: str, first: int, last: int, speed: float) -> Samples | None:
-        """Samples ``first..last`` of the sound, then changed by ``speed``.
-
-        Shape (1 or 2, n) float32; None if the sound is not there, which is silence.
-        """
+from cicada.core.tone import Sources, Tone, tones
 
 
 class Mixer:

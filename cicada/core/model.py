@@ -5,7 +5,7 @@ Times are seconds, except points of ``Layer.line`` and ``Scene.master``, which a
 """
 
 from collections.abc import Iterator
-from typing import Annotated, Literal, Union
+from typing import Annotated, Literal
 
 from msgspec import Meta, Struct
 from msgspec.structs import force_setattr
@@ -109,16 +109,14 @@ class Hush(
     fade: Seconds = 0.0
 
 
-Keyframe = Union[Clip, Rest, Hush]
+Keyframe = Clip | Rest | Hush
 
 
-class _Part(
-    Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True
-):
+class _Part(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
     """A named part of the project."""
 
 
-class Layer(_Part, kw_only=True):
+class Layer(_Part, frozen=True, kw_only=True):
     """A row of keyframes, at most one a frame, in any order."""
 
     id: str
@@ -134,7 +132,7 @@ class Layer(_Part, kw_only=True):
     keyframes: tuple[Keyframe, ...]
 
 
-class PressPoint(_Part, kw_only=True):
+class PressPoint(_Part, frozen=True, kw_only=True):
     """A frame where the picture waits for a press, or until ``after`` seconds are over."""
 
     frame: Frame
@@ -142,14 +140,14 @@ class PressPoint(_Part, kw_only=True):
     after: Seconds | None = None
 
 
-class Mark(_Part, kw_only=True):
+class Mark(_Part, frozen=True, kw_only=True):
     """A frame worth remembering."""
 
     frame: Frame
     text: str = ""
 
 
-class Tempo(_Part, kw_only=True):
+class Tempo(_Part, frozen=True, kw_only=True):
     """From ``frame`` plus ``offset`` seconds on, a beat falls every 60/``bpm`` seconds."""
 
     frame: Frame
@@ -175,7 +173,7 @@ class Images(
     start: Frame = 0
 
 
-class Scene(_Part, kw_only=True):
+class Scene(_Part, frozen=True, kw_only=True):
     """A stretch of picture with its layers, top first."""
 
     id: str
@@ -189,7 +187,7 @@ class Scene(_Part, kw_only=True):
     layers: tuple[Layer, ...]
 
 
-class Take(_Part, kw_only=True):
+class Take(_Part, frozen=True, kw_only=True):
     """A take of a sound that is not in use."""
 
     name: str = ""
@@ -203,7 +201,7 @@ class Take(_Part, kw_only=True):
     encoding: str = ""
 
 
-class Sound(_Part, kw_only=True):
+class Sound(_Part, frozen=True, kw_only=True):
     """One imported piece of audio: ``frames`` sample frames at its own ``rate``."""
 
     id: str
@@ -226,9 +224,7 @@ class Sound(_Part, kw_only=True):
     takes: tuple[Take, ...] = ()
 
 
-class Style(
-    Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True
-):
+class Style(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
     """A clip's settings under a name; ``None`` leaves a setting as it is."""
 
     name: str
@@ -254,7 +250,7 @@ class Style(
     fade_shape: FadeShape | None = None
 
 
-class Project(_Part, kw_only=True):
+class Project(_Part, frozen=True, kw_only=True):
     """A whole project, scenes in order."""
 
     format: Literal["cicada-project"]
@@ -297,9 +293,7 @@ class Project(_Part, kw_only=True):
         raise KeyError(layer_id)
 
 
-class Run(
-    Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True
-):
+class Run(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
     """The conditions of one run."""
 
     scene: str | None = None
@@ -327,7 +321,7 @@ def empty_project(
 ) -> Project:
     """A project with one scene and one layer, ready for its first sound."""
     return Project(
-        format=FORMAT,
+        format="cicada-project",
         version=VERSION,
         name=name,
         fps=fps,

@@ -41,7 +41,7 @@ class Motion:
     def _along(self, stretch: Stretch, start: int, end: int) -> Gains:
         base = self.base
         origin = stretch.at + stretch.stands - base.start(stretch.frame)
-        low, high = base.start(stretch.frame), base.start(stretch.frame + stretch.count)
+        low, high = base.start(stretch.frame), base.start(stretch.frame + stretch.length)
         moved = np.clip(np.arange(start - origin, end - origin), low, high)
         first = base.frame_at(int(moved[0]))
         frames = range(first, base.frame_at(int(moved[-1])) + 2)
@@ -52,7 +52,7 @@ class Motion:
         first = bisect_left(self._visit_of, visit)
         last = bisect_right(self._visit_of, visit)
         for stretch in self.plan.stretches[first:last]:
-            if position > stretch.frame + stretch.count:
+            if position > stretch.frame + stretch.length:
                 continue
             if position < stretch.frame:
                 return None

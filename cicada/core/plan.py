@@ -97,7 +97,7 @@ class Stretch(NamedTuple):
     at: int
     visit: int
     frame: int
-    count: int
+    length: int
     shown: bool
     stands: int
     late: int
@@ -147,7 +147,7 @@ class Plan(Struct, frozen=True, gc=False):
         yield stretch.at, stretch.frame
         base = self.timebase
         moved = stretch.at + stretch.stands - base.start(stretch.frame)
-        for frame in range(stretch.frame + 1, stretch.frame + stretch.count):
+        for frame in range(stretch.frame + 1, stretch.frame + stretch.length):
             yield moved + base.start(frame), frame
 
     def picture(self) -> Iterator[Picture]:
@@ -168,7 +168,7 @@ class Plan(Struct, frozen=True, gc=False):
         stretch = self.stretch_at(sample)
         base = self.timebase
         moved = max(0, sample - stretch.at - stretch.stands) + base.start(stretch.frame)
-        last = stretch.frame + stretch.count - 1
+        last = stretch.frame + stretch.length - 1
         frame = min(base.frame_at(moved), last)
         share = min(1.0, (moved - base.start(frame)) / base.duration(frame))
         return self.visits[stretch.visit], frame, share
@@ -179,7 +179,7 @@ class Plan(Struct, frozen=True, gc=False):
         if index < 0:
             return None
         stretch = self.stretches[index]
-        if stretch.visit != visit or frame >= stretch.frame + stretch.count:
+        if stretch.visit != visit or frame >= stretch.frame + stretch.length:
             return None
         if frame == stretch.frame:
             return stretch.at

@@ -101,7 +101,7 @@ class _Film:
 
     def play(self) -> Plan:
         run = self.run
-        if not run.chase or (self.first_scene == 0 or run.only_scene) and run.frame == 0:
+        if not run.chase or ((self.first_scene == 0 or run.only_scene) and run.frame == 0):
             self._begin()
         for number, index, last in self._itinerary():
             over = self._visit(number, index, last=last)
@@ -133,6 +133,7 @@ class _Film:
             self.limit = self.origin + seconds_to_samples(limit, rate)
         self.presses = sorted(self.origin + press for press in self.run.presses)
         self.drawn_by = self.origin
+        self.last_entered = None
         self.events.clear()
         self.stretches.clear()
 
@@ -289,7 +290,7 @@ class _Film:
         if self.stretches and not stands:
             before = self.stretches[-1]
             if before.visit == visit and before.shown == shown and not before.late:
-                self.stretches[-1] = before._replace(count=before.count + count, late=late)
+                self.stretches[-1] = before._replace(length=before.length + count, late=late)
                 return
         self.stretches.append(Stretch(at, visit, frame, count, shown, stands, late))
 
@@ -354,9 +355,7 @@ class _Film:
                 return
         elif clip.if_sounding == "restart":
             for voice in self._busy(placed, row):
-                if isinstance(voice, OpenVoice) and voice.cut(
-                    self.time, "restarted", placed.place
-                ):
+                if isinstance(voice, OpenVoice) and voice.cut(self.time, "restarted", placed.place):
                     self._row(voice.placed.row).stale = True
         elif clip.if_sounding == "queue":
             if any(waiting.placed is placed for waiting in row.waiting):
@@ -372,9 +371,7 @@ class _Film:
             else:
                 holds.append(voice)
 
-    def _join_queue(
-        self, placed: PlacedClip, row: Row, holds: list[OpenVoice | Waiting]
-    ) -> None:
+    def _join_queue(self, placed: PlacedClip, row: Row, holds: list[OpenVoice | Waiting]) -> None:
         self._say("queued", placed)
         waiting = Waiting(placed, len(self.visits) - 1)
         if not row.waiting:
@@ -575,7 +572,7 @@ class _Film:
         stretch = self.stretches[-1]
         base = self.base
         moved = max(0, end - stretch.at - stretch.stands) + base.start(stretch.frame)
-        last = stretch.frame + stretch.count
+        last = stretch.frame + stretch.length
         self._leave_at(min(float(last), base.position(moved)))
 
     def _ring_out(self, end: int) -> None:
@@ -625,13 +622,13 @@ class _Film:
             began = max(voice.start, origin)
             if voice.end <= began:
                 return None
-            pieces = (Piece(began - origin, voice.end - origin, began - voice.start),)
+            pieces: tuple[Piece, ...] = (
+                Piece(began - origin, voice.end - origin, began - voice.start),
+            )
         else:
             joined = voice.joined or bool(voice.pieces and voice.pieces[0].start < origin)
             pieces = tuple(
-                Piece(
-                    max(start, origin) - origin, end - origin, clip + max(0, origin - start)
-                )
+                Piece(max(start, origin) - origin, end - origin, clip + max(0, origin - start))
                 for start, end, clip in voice.pieces
                 if end > origin
             )

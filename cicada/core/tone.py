@@ -2,27 +2,34 @@
 
 from bisect import bisect_right
 from collections.abc import Collection, Iterator
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.lines import Gains, pan_gains
-from cicada.core.model import Clip, Layer, Project
+from cicada.core.model import Clip, Project
 from cicada.core.motion import Motion, PictureLine
-from cicada.core.plan import Piece, Plan, Voice
+from cicada.core.plan import Piece, Plan
 from cicada.core.shape import VoiceShape
-
-if TYPE_CHECKING:
-    from cicada.core.mix import Sources
 
 Samples = NDArray[np.float32]
 NEVER = 1 << 80
 
 
+class Sources(Protocol):
+    """Where the mixer gets sounds from, decoded at the project's rate."""
+
+    def samples(self, sound: str, first: int, last: int, speed: float) -> Samples | None:
+        """Samples ``first..last`` of the sound, then changed by ``speed``.
+
+        Shape (1 or 2, n) float32; None if the sound is not there, which is silence.
+        """
+
+
 def tones(
-    plan: Plan, project: Project, sources: "Sources", motion: Motion, silent: Collection[str]
+    plan: Plan, project: Project, sources: Sources, motion: Motion, silent: Collection[str]
 ) -> list["Tone"]:
     """The audible voices of a plan, in its order."""
     layers = {layer.id: layer for _, layer in project.all_layers()}
@@ -61,7 +68,7 @@ class Tone:
     ``plain_shift`` times ``plain_gain``, and the mixer does just that; ``add_to`` does the rest.
     """
 
-    def __init__(self, shape: VoiceShape, line: PictureLine | None, sources: "Sources") -> None:
+    def __init__(self, shape: VoiceShape, line: PictureLine | None, sources: Sources) -> None:
         self.shape, self.line, self._sources = shape, line, sources
         self.voice, self.timing = shape.voice, shape.timing
         self.start, self.end = shape.voice.start, shape.voice.end
@@ -96,13 +103,13 @@ class Tone:
         """Note where in the piece the gain is constant."""
         at = piece.start
         for start, end in sorted(changing):
-            start, end = max(start, at), min(end, piece.end)
-            if start >= end:
+            low, high = max(start, at), min(end, piece.end)
+            if low >= high:
                 continue
-            if start > at:
+            if low > at:
                 self._note(at, plain=True)
-            self._note(start, plain=False)
-            at = end
+            self._note(low, plain=False)
+            at = high
         if at < piece.end:
             self._note(at, plain=True)
         self._note(piece.end, plain=False)

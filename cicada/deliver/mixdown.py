@@ -9,9 +9,10 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from cicada.core.mix import Mixer, Sources
+from cicada.core.mix import Mixer
 from cicada.core.model import Project
 from cicada.core.plan import Plan
+from cicada.core.tone import Sources
 from cicada.deliver.levels import BLOCK, LevelMeter, MixLevels
 from cicada.errors import CannotWrite, CicadaError
 
@@ -61,7 +62,7 @@ class Mixdown:
 
 
 def file_format(path: Path, subtype: str | None, rate: int) -> tuple[str, str]:
-    """libsndfile's format and subtype for ``path``; raises ``CannotWrite`` if they do not go."""
+    """Libsndfile's format and subtype for ``path``; raises ``CannotWrite`` if they do not go."""
     suffix = path.suffix.lower()
     kind = FORMATS.get(suffix)
     if kind is None:

@@ -18,7 +18,7 @@ _cancel: "Event | None" = None
 
 def begin_worker(progress: "Synchronized[float]", cancel: "Event") -> None:
     """Set up a fresh worker process."""
-    global _progress, _cancel  # noqa: PLW0603 - a worker process serves one window
+    global _progress, _cancel
     _progress, _cancel = progress, cancel
 
 
@@ -81,7 +81,4 @@ def mix_down(
             _progress.value = share
         return _cancel is None or not _cancel.is_set()
 
-    return mixdown(
-        plan, project, sources, path, subtype=subtype, silent=silent, progress=heard
-    )
-
+    return mixdown(plan, project, sources, path, subtype=subtype, silent=silent, progress=heard)

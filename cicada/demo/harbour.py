@@ -8,7 +8,6 @@ import platformdirs
 from msgspec.structs import replace
 
 from cicada.core.model import (
-    FORMAT,
     VERSION,
     Clip,
     Hush,
@@ -92,7 +91,7 @@ def _with_sounds(project: Project, files: list[Path], project_file: Path) -> Pro
 
 def _layout() -> Project:
     return Project(
-        format=FORMAT,
+        format="cicada-project",
         version=VERSION,
         name="Harbour light",
         fps=(24, 1),
@@ -104,7 +103,9 @@ def _layout() -> Project:
     )
 
 
-def _layer(layer_id: str, name: str, *keyframes: Keyframe, level: float = 1.0, pan: float = 0.0) -> Layer:
+def _layer(
+    layer_id: str, name: str, *keyframes: Keyframe, level: float = 1.0, pan: float = 0.0
+) -> Layer:
     return Layer(id=layer_id, name=name, level=level, pan=pan, keyframes=keyframes)
 
 
@@ -167,11 +168,17 @@ def _night() -> Scene:
             _layer(
                 "l7",
                 "Rain bed",
-                Clip(frame=0, sound=RAIN, loops=0, loop_overlap=0.25, fade_in=1.0,
-                     level_line=((0.0, 0.5), (2.0, 1.0), (4.5, 0.6))),
+                Clip(
+                    frame=0,
+                    sound=RAIN,
+                    loops=0,
+                    loop_overlap=0.25,
+                    fade_in=1.0,
+                    level_line=((0.0, 0.5), (2.0, 1.0), (4.5, 0.6)),
+                ),
                 Hush(frame=119, fade=0.8),
                 level=0.6,
-            ),  # fmt: skip
+            ),
             _layer(
                 "l8",
                 "Foghorn",

@@ -30,7 +30,15 @@ def _noise(seconds: float, rate: int, seed: int, low: float, high: float) -> Sam
 def _bell(seconds: float, rate: int, base: float, decay: float) -> Samples:
     """A struck bell: inharmonic partials, the higher ones dying sooner."""
     t = _time(seconds, rate)
-    partials = ((0.5, 0.5), (1.0, 1.0), (1.19, 0.6), (1.5, 0.35), (2.0, 0.6), (2.74, 0.3), (3.8, 0.15))
+    partials = (
+        (0.5, 0.5),
+        (1.0, 1.0),
+        (1.19, 0.6),
+        (1.5, 0.35),
+        (2.0, 0.6),
+        (2.74, 0.3),
+        (3.8, 0.15),
+    )
     ring = np.zeros(len(t))
     for ratio, share in partials:
         wobble = 1 + 0.0007 * np.sin(2 * pi * 5.3 * ratio * t)
@@ -99,7 +107,9 @@ def foghorn(rate: int) -> Samples:
 def moth_tap(rate: int) -> Samples:
     """A moth against the lamp's glass."""
     t = _time(0.34, rate)
-    tap = np.sin(2 * pi * 1450 * t) * np.exp(-t * 70) + 0.5 * np.sin(2 * pi * 2330 * t) * np.exp(-t * 110)
+    tap = np.sin(2 * pi * 1450 * t) * np.exp(-t * 70) + 0.5 * np.sin(2 * pi * 2330 * t) * np.exp(
+        -t * 110
+    )
     return np.asarray(tap * np.minimum(1, (0.34 - t) / 0.05) * 0.4)
 
 

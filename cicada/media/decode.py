@@ -47,9 +47,7 @@ def decode(path: Path) -> tuple[NDArray[np.float32], SoundInfo]:
             ) from None
         info = _info(path, file, len(samples))
     if not len(samples):
-        raise BadSound(
-            "has no sound in it", file=str(path), remedy="export it again, it is empty"
-        )
+        raise BadSound("has no sound in it", file=str(path), remedy="export it again, it is empty")
     samples = np.nan_to_num(samples, copy=False, posinf=0.0, neginf=0.0)
     return np.ascontiguousarray(_to_stereo(samples).T), info
 

@@ -36,7 +36,9 @@ def content_hash(path: Path) -> str:
     except OSError as error:
         reason = error.strerror or "it cannot be opened"
         raise BadSound(
-            f"cannot be read ({reason})", file=str(path), remedy="check the name and its permissions"
+            f"cannot be read ({reason})",
+            file=str(path),
+            remedy="check the name and its permissions",
         ) from None
     return f"blake2b:{digest.hexdigest()}"
 
@@ -58,7 +60,7 @@ def _keep(samples: Samples, own_rate: int, rate: int, cache: SoundCache, key: st
 
 
 class OpenedSounds:
-    """The sounds of a project as the mixer and the sheet want them: a ``mix.Sources``.
+    """The sounds of a project as the mixer and the sheet want them: a ``tone.Sources``.
 
     ``files`` says where each sound's file stands. Sounds not in the cache yet are taken in when
     asked for, unless ``only_cached``: then they are silent until somebody else has done so.
@@ -96,7 +98,7 @@ class OpenedSounds:
         return self._opened[key]
 
     def samples(self, sound: str, first: int, last: int, speed: float) -> Samples | None:
-        """Samples ``first..last`` at ``speed``: see ``mix.Sources``."""
+        """Samples ``first..last`` at ``speed``: see ``tone.Sources``."""
         whole = self.whole(sound)
         if whole is None or speed == 1:
             return None if whole is None else whole[:, first:last]

@@ -1,5 +1,7 @@
 """Lowest and highest sample of every stretch of a sound, at several scales, for drawing."""
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -26,7 +28,7 @@ def find_peaks(samples: Samples) -> Samples:
     peaks = np.zeros((2, sum(lengths)), np.float32)
     _finest(samples, peaks[:, : lengths[0]])
     at = 0
-    for length, following in zip(lengths, lengths[1:], strict=False):
+    for length, following in pairwise(lengths):
         finer = peaks[:, at : at + length]
         at += length
         whole = length // COARSER
@@ -51,7 +53,10 @@ def _finest(samples: Samples, into: Samples) -> None:
             )
             low, high = turned.min(axis=0), turned.max(axis=0)
             if number:
-                low, high = np.minimum(low, into[0, start:end]), np.maximum(high, into[1, start:end])
+                low, high = (
+                    np.minimum(low, into[0, start:end]),
+                    np.maximum(high, into[1, start:end]),
+                )
             into[0, start:end], into[1, start:end] = low, high
     if whole < into.shape[1]:
         into[0, whole] = samples[:, whole * FINEST :].min()

@@ -1,11 +1,12 @@
 """The real sound device, by PortAudio."""
 
 import sounddevice
+from typing_extensions import override
 
-from cicada.playback.output import LATENCY, Block, OutputFailed
+from cicada.playback.output import LATENCY, AudioOutput, Block, OutputFailed
 
 
-class DeviceOutput:
+class DeviceOutput(AudioOutput):
     """The system's default output. Raises ``OutputFailed`` if there is none."""
 
     real = True
@@ -23,6 +24,7 @@ class DeviceOutput:
                 f"no sound comes out ({error})", remedy="connect a sound device"
             ) from None
 
+    @override
     def write(self, block: Block) -> None:
         try:
             self._stream.write(block)
@@ -31,8 +33,10 @@ class DeviceOutput:
                 f"the sound device has gone ({error})", remedy="connect it again"
             ) from None
 
+    @override
     def delay(self) -> float:
         return float(self._stream.latency)
 
+    @override
     def close(self) -> None:
         self._stream.close(ignore_errors=True)

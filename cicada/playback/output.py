@@ -9,6 +9,7 @@ from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
+from typing_extensions import override
 
 from cicada.errors import CicadaError
 
@@ -37,7 +38,7 @@ class AudioOutput(Protocol):
         """Let go of the device."""
 
 
-class SilentOutput:
+class SilentOutput(AudioOutput):
     """Takes as long as a device would and makes no sound."""
 
     real = False
@@ -53,6 +54,7 @@ class SilentOutput:
         self._clock, self._sleep = clock, sleep
         self._done_at = clock()
 
+    @override
     def write(self, block: Block) -> None:
         now = self._clock()
         self._done_at = max(self._done_at, now) + len(block) / self.rate
@@ -60,14 +62,16 @@ class SilentOutput:
         if ahead > 0:
             self._sleep(ahead)
 
+    @override
     def delay(self) -> float:
         return max(0.0, self._done_at - self._clock())
 
+    @override
     def close(self) -> None:
         self._done_at = self._clock()
 
 
-class RecordingOutput:
+class RecordingOutput(AudioOutput):
     """Keeps what it is given, at once."""
 
     real = False
@@ -77,12 +81,15 @@ class RecordingOutput:
         self.rate = rate
         self._blocks: list[Block] = []
 
+    @override
     def write(self, block: Block) -> None:
         self._blocks.append(block.copy())
 
+    @override
     def delay(self) -> float:
         return 0.0
 
+    @override
     def close(self) -> None:
         """Nothing to let go of."""
 

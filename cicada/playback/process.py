@@ -108,9 +108,7 @@ class PlayerProcess:
         doing, sample, clock, left, right, real, rate, plays = values
         if not self.alive:
             doing = IDLE
-        return Status(
-            int(doing), sample, clock, left, right, bool(real), int(rate), int(plays)
-        )
+        return Status(int(doing), sample, clock, left, right, bool(real), int(rate), int(plays))
 
     def close(self) -> None:
         """End the process."""

@@ -29,7 +29,7 @@ class Case(Struct, kw_only=True, forbid_unknown_fields=True):
 
 class _Header(Struct):
     version: Any = None
-    project: Raw | None = None
+    project: Raw = Raw()
 
 
 _PROJECT = msgspec.json.Decoder(Project)
@@ -77,7 +77,7 @@ def load_case(path: Path) -> tuple[Project, Run]:
     data = read_bytes(path)
     try:
         header = _header(data)
-        if header is None or header.project is None:
+        if header is None or not bytes(header.project):
             return loads(data), Run()
         case = _decoded(_CASE, data)
         validate(case.project)
@@ -125,7 +125,7 @@ _PLACE = re.compile(r"^(?P<what>.*?)(?: - at `(?P<place>[^`]*)`)?$", re.DOTALL)
 
 
 def _explained(message: str) -> BadProject:
-    """msgspec's message as one of ours: what is wrong, where, what to do."""
+    """Msgspec's message as one of ours: what is wrong, where, what to do."""
     match = _PLACE.match(message)
     assert match is not None
     what = match["what"].replace("`", "'")

@@ -96,7 +96,9 @@ def _moved_sound(sound: Sound, old_file: Path, new_file: Path) -> Sound:
 
 
 def _moved_scene(scene: Scene, old_file: Path, new_file: Path) -> Scene:
-    return replace(scene, picture=tuple(_moved_images(i, old_file, new_file) for i in scene.picture))
+    return replace(
+        scene, picture=tuple(_moved_images(i, old_file, new_file) for i in scene.picture)
+    )
 
 
 def _moved_images(images: Images, old_file: Path, new_file: Path) -> Images:

@@ -111,4 +111,3 @@ def _line(line: Line, place: str, low: float, high: float) -> None:
         if not low <= value <= high:
             _refuse(here, f"has the value {value:g}", f"use {low:g} to {high:g}")
         previous = at
-

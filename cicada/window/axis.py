@@ -1,4 +1,4 @@
-"""Where moments of a run stand on the sheet, whose axis is the picture's frames (semantics.md, 9)."""
+"""Where moments of a run stand on the sheet, whose axis is the picture's frames."""
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,7 +33,7 @@ class Axis:
         result = np.empty(len(places), np.int64)
         base = self._base
         for stretch in self._stretches:
-            first, last = stretch.frame, stretch.frame + stretch.count
+            first, last = stretch.frame, stretch.frame + stretch.length
             inside = (places >= first) & (places <= last)
             if not inside.any():
                 continue

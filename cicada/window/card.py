@@ -80,8 +80,8 @@ class Card(QFrame):
         self.setAccessibleName("Clip card")
         self.setMinimumWidth(400)
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 12, 16, 6)
-        column.setSpacing(6)
+        column.setContentsMargins(16, 10, 16, 5)
+        column.setSpacing(4)
         self.words = QLabel()
         self.words.setWordWrap(True)
         self.words.setTextFormat(Qt.TextFormat.RichText)
@@ -126,7 +126,7 @@ class Card(QFrame):
         form = QFormLayout(page)
         form.setContentsMargins(0, 2, 0, 0)
         form.setHorizontalSpacing(14)
-        form.setVerticalSpacing(6)
+        form.setVerticalSpacing(5)
         form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.FieldsStayAtSizeHint)
         form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         fill(form)
@@ -191,9 +191,7 @@ class Card(QFrame):
         # Two rows of one choice: what is chosen in one is not chosen in the other.
         for choice, other in ((asked, queue), (queue, asked)):
             choice.chosen.connect(lambda _, other=other: _clear(other))
-        self._fillers.append(
-            lambda clip: _clear(asked if clip.if_sounding == "queue" else queue)
-        )
+        self._fillers.append(lambda clip: _clear(asked if clip.if_sounding == "queue" else queue))
         self._row(form, "if sounding", asked)
         self._row(form, "", queue)
         self._controls["if_sounding"] = asked.buttons["on_top"]
@@ -244,7 +242,13 @@ class Card(QFrame):
             field.setFixedWidth(126)
             field.chosen.connect(self._trim)
         self._row(form, "from", self.head, _soft("to"), self.tail)
-        self._row(form, "offset", self._time("offset", "offset"), _soft("delay"), self._time("delay", "delay"))
+        self._row(
+            form,
+            "offset",
+            self._time("offset", "offset"),
+            _soft("delay"),
+            self._time("delay", "delay"),
+        )
         speed = self._quantity(
             "speed", "speed", parse_factor, lambda value: f"{value:g}x", "2x is an octave up"
         )
@@ -284,12 +288,14 @@ class Card(QFrame):
         level = self._quantity(
             "level", "level", parse_level, level_text, "40 %, -8 dB or 0.4x; a bare number is %"
         )
-        pan = self._quantity(
-            "pan", "pan", parse_pan, pan_text, "40 left, middle, 100 right"
-        )
+        pan = self._quantity("pan", "pan", parse_pan, pan_text, "40 left, middle, 100 right")
         self._row(form, "level", level, _soft("pan"), pan)
         self._row(
-            form, "fade in", self._time("fade_in", "fade in"), _soft("out"), self._time("fade_out", "fade out")
+            form,
+            "fade in",
+            self._time("fade_in", "fade in"),
+            _soft("out"),
+            self._time("fade_out", "fade out"),
         )
         shapes = [
             ("linear", "Straight", "Even in level"),
@@ -536,5 +542,3 @@ def _offer(box: QComboBox, names: list[tuple[str, str]], chosen: str) -> None:
         for value, name in names:
             box.addItem(name, value)
     box.setCurrentIndex(max(0, box.findData(chosen)))
-
-

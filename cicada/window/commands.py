@@ -15,7 +15,16 @@ from PySide6.QtWidgets import (
     QProgressDialog,
 )
 
-from cicada.core.edits import AddLayer, AddSounds, ChangeProject, ChangeScene, Edit, RemoveLayer, RemoveSound, Several
+from cicada.core.edits import (
+    AddLayer,
+    AddSounds,
+    ChangeProject,
+    ChangeScene,
+    Edit,
+    RemoveLayer,
+    RemoveSound,
+    Several,
+)
 from cicada.core.model import Images, Layer, Run, empty_project
 from cicada.core.naming import free_id, free_name
 from cicada.core.planner import plan
@@ -26,7 +35,7 @@ from cicada.media.ingest import Ingested
 from cicada.media.pictures import numbered_images
 from cicada.store.importing import new_sound
 from cicada.store.sounds_folder import sound_files
-from cicada.window.quantities import count
+from cicada.window.quantities import begun, count
 from cicada.window.session import Cell
 from cicada.window.settings_dialog import SettingsDialog
 
@@ -37,7 +46,10 @@ RECENT = 8
 OF_THE_SHEET = {
     "next", "back", "next_ten", "back_ten", "first", "last", "up", "down", "clear",
 }  # fmt: skip
-SOUND_FILTER = "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.oga *.opus *.mp3 *.caf *.w64 *.rf64 *.au);;All files (*)"
+SOUND_FILTER = (
+    "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.oga *.opus *.mp3 *.caf *.w64 *.rf64 *.au);;"
+    "All files (*)"
+)
 PROJECT_FILTER = "Cicada projects (*.cicada)"
 Action = tuple[str, str, str, Callable[[], Any]]
 
@@ -114,7 +126,8 @@ class Commands(QObject):
                 ("farther", "Zoom out", "-", lambda: sheet.zoom(1 / 1.5)),
                 ("fit", "The whole scene", "0", sheet.fit),
                 None,
-                ("wide_picture", "Widen the picture", "Ctrl+1", lambda: window.widen(window.picture)),
+                ("wide_picture", "Widen the picture", "Ctrl+1",
+                 lambda: window.widen(window.picture)),
                 ("wide_card", "Widen the clip card", "Ctrl+2", lambda: window.widen(window.card)),
                 ("wide_shelf", "Widen the shelf", "Ctrl+3", lambda: window.widen(window.shelf)),
                 None,
@@ -142,7 +155,8 @@ class Commands(QObject):
     def _add(self, menu: QMenu, name: str, text: str, key: str, do: Callable[[], Any]) -> None:
         action = QAction(text, self.window)
         action.setShortcut(QKeySequence(key))
-        action.triggered.connect(lambda: do())
+        # Without the lambda Qt would hand the checked state to commands that take nothing.
+        action.triggered.connect(lambda: do())  # noqa: PLW0108 - see above
         if name in OF_THE_SHEET:
             # Lists, tabs and fields have these keys for themselves while they have the focus.
             action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
@@ -255,7 +269,7 @@ class Commands(QObject):
         """Say something that must not be missed."""
         self.window.say(text)
         box = QMessageBox(self.window)
-        box.setText(text[:1].upper() + text[1:] + ".")
+        box.setText(begun(text) + ".")
         box.exec()
         box.deleteLater()
 
@@ -405,7 +419,12 @@ class Commands(QObject):
             window.say(sentence, lasting=True)
 
         window.jobs.run(
-            make_ready, document.project, files, window.sounds.cache.folder, done=done, failed=failed
+            make_ready,
+            document.project,
+            files,
+            window.sounds.cache.folder,
+            done=done,
+            failed=failed,
         )
 
     # -- picture and mix -----------------------------------------------------------------------
@@ -520,7 +539,9 @@ class Commands(QObject):
             transport.stop()
             return
         transport.stop()
-        if any(part.isHidden() for part in (self.window.picture, self.window.card, self.window.shelf)):
+        if any(
+            part.isHidden() for part in (self.window.picture, self.window.card, self.window.shelf)
+        ):
             self.window.widen(None)
         else:
             self.session.choose(None)

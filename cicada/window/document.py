@@ -1,4 +1,4 @@
-"""The open project: its value, where it is saved, what can be undone. Views read it anew on change."""
+"""The open project: its value, where it is saved, what can be undone."""
 
 import tempfile
 from pathlib import Path

@@ -3,13 +3,15 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QFontMetrics, QKeyEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QPushButton, QToolTip, QWidget
 from typing_extensions import override
 
+from cicada.window import theme
+
 
 class QuantityField(QLineEdit):
-    """A number with its unit. ``chosen`` comes with the value when one that reads well is entered."""
+    """A number with its unit. ``chosen`` comes with every value entered that can be read."""
 
     chosen = Signal(float)
 
@@ -98,6 +100,9 @@ class Choice(QWidget):
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.setToolTip(tip)
+            # Room for the bold letters of the chosen one, so that nothing moves.
+            wide = QFontMetrics(theme.font(13, 600)).horizontalAdvance(words)
+            button.setMinimumWidth(wide + 26)
             button.setAccessibleName(f"{name}: {words}")
             button.clicked.connect(lambda _=False, value=value: self.chosen.emit(value))
             self._group.addButton(button)

@@ -38,7 +38,7 @@ class Jobs(QObject):
         """Ask the job under way to stop."""
         self._cancel.set()
 
-    def run(self, work: Callable[..., Any], *arguments: Any, done: Then, failed: Then) -> None:
+    def run(self, work: Callable[..., Any], *arguments: object, done: Then, failed: Then) -> None:
         """Have ``work`` done; then call ``done`` with its result or ``failed`` with a sentence."""
         if self._pool is None:
             self._pool = ProcessPoolExecutor(

@@ -28,6 +28,7 @@ from cicada.window.frames import Frames
 from cicada.window.jobs import Jobs
 from cicada.window.picture_view import PictureView
 from cicada.window.planning import Planning
+from cicada.window.quantities import begun
 from cicada.window.rail import Rail
 from cicada.window.session import Cell, Session
 from cicada.window.sheet import Sheet
@@ -93,13 +94,13 @@ class MainWindow(QMainWindow):
         below.setContentsMargins(0, 0, 0, 0)
         below.setSpacing(0)
         below.addWidget(self.rail)
-        self.lower = QSplitter(Qt.Orientation.Horizontal)
-        self.lower.setHandleWidth(10)
-        self.lower.setContentsMargins(14, 4, 14, 0)
+        self.parts = QSplitter(Qt.Orientation.Horizontal)
+        self.parts.setHandleWidth(10)
+        self.parts.setContentsMargins(14, 4, 14, 0)
         for part in (self.picture, self.card, self.shelf):
-            self.lower.addWidget(part)
-        self.lower.setSizes([404, 440, 390])
-        below.addWidget(self.lower, 1)
+            self.parts.addWidget(part)
+        self.parts.setSizes([404, 440, 390])
+        below.addWidget(self.parts, 1)
         below.addWidget(self._bottom())
         self.halves.addWidget(lower)
         self.halves.setSizes([456, 306])
@@ -138,7 +139,7 @@ class MainWindow(QMainWindow):
 
     def _bottom(self) -> QWidget:
         bottom = QFrame()
-        bottom.setFixedHeight(24)
+        bottom.setFixedHeight(21)
         row = QHBoxLayout(bottom)
         row.setContentsMargins(18, 0, 18, 2)
         self.note = QLabel()
@@ -174,8 +175,8 @@ class MainWindow(QMainWindow):
 
     def say(self, text: str, *, lasting: bool = False) -> None:
         """Say something in one line at the foot of the window."""
-        self.note.setText(text[:1].upper() + text[1:])
-        self.note.setToolTip(text)
+        self.note.setText(begun(text))
+        self.note.setToolTip(begun(text))
         self._note_timer.stop()
         if not lasting:
             self._note_timer.start(NOTE_SECONDS * 1000)
@@ -272,7 +273,7 @@ class MainWindow(QMainWindow):
     # -- keeping -------------------------------------------------------------------------------
 
     def _restore(self) -> None:
-        for name, part in (("halves", self.halves), ("lower", self.lower)):
+        for name, part in (("halves", self.halves), ("parts", self.parts)):
             state = self.settings.value(f"window/{name}")
             if isinstance(state, QByteArray):
                 part.restoreState(state)
@@ -282,7 +283,7 @@ class MainWindow(QMainWindow):
 
     def _remember(self) -> None:
         self.settings.setValue("window/halves", self.halves.saveState())
-        self.settings.setValue("window/lower", self.lower.saveState())
+        self.settings.setValue("window/parts", self.parts.saveState())
         self.settings.setValue("window/geometry", self.saveGeometry())
 
     def widen(self, part: QWidget | None) -> None:
@@ -307,7 +308,6 @@ class MainWindow(QMainWindow):
         self.jobs.close()
         self.planning.close()
         self.frames.close()
-
 
 
 class EnterPresses(QObject):

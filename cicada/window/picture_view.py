@@ -60,7 +60,8 @@ class PictureView(QWidget):
             painter.drawText(
                 box,
                 Qt.AlignmentFlag.AlignCenter,
-                "No picture yet.\nChoose a folder of numbered images with Ctrl+P,\nor drop it here.",
+                "No picture yet.\nDrop a folder of numbered images\n"
+                "here, or choose one with Ctrl+P.",
             )
             return
         painter.drawImage(_fitted(box, image.width() / image.height()), image)
@@ -69,6 +70,4 @@ class PictureView(QWidget):
 def _fitted(box: QRectF, ratio: float) -> QRectF:
     width = min(box.width(), box.height() * ratio)
     height = width / ratio
-    return QRectF(
-        box.left() + (box.width() - width) / 2, box.top(), width, height
-    )
+    return QRectF(box.left() + (box.width() - width) / 2, box.top(), width, height)

@@ -12,7 +12,7 @@ from cicada.window.document import Document
 
 
 class Planning(QObject):
-    """The newest plan. ``planned`` comes when there is another; views go on with the old till then."""
+    """The newest plan; views go on with the old one until ``planned`` says there is another."""
 
     planned = Signal()
     _done = Signal(object)

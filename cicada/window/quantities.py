@@ -6,6 +6,9 @@ from math import log10
 _NUMBER = r"[+\-−]?\d+(?:[.,]\d+)?|[+\-−]?[.,]\d+"
 _LEVEL = re.compile(rf"^\s*({_NUMBER}|[-−]?∞)\s*(%|db|x|×)?\s*$", re.IGNORECASE)
 _TIME = re.compile(rf"^\s*({_NUMBER})\s*(s|ms|f)?\s*$", re.IGNORECASE)
+_PAN = re.compile(
+    rf"^(?:(?P<middle>middle)|(?P<amount>{_NUMBER})?\s*%?\s*(?P<side>left|right)?)$", re.IGNORECASE
+)
 
 
 def _number(text: str) -> float:
@@ -17,7 +20,7 @@ def parse_level(text: str) -> float:
 
     Raises ``ValueError`` with a sentence that says what was not understood.
     """
-    first = text.split("·")[0]
+    first = text.split("·", maxsplit=1)[0]
     match = _LEVEL.match(first)
     if match is None:
         raise ValueError(f"“{text.strip()}” is no level: write 40 %, -8 dB or 0.4x")
@@ -48,7 +51,7 @@ def parse_seconds(text: str, fps: float) -> float:
 
     Raises ``ValueError`` with a sentence that says what was not understood.
     """
-    match = _TIME.match(text.split("·")[0])
+    match = _TIME.match(text.split("·", maxsplit=1)[0])
     if match is None:
         raise ValueError(f"“{text.strip()}” is no time: write 0.5 s, 250 ms or 12 f")
     value, unit = _number(match[1]), (match[2] or "s").lower()
@@ -65,17 +68,15 @@ def seconds_text(seconds: float, fps: float) -> str:
 
 def parse_pan(text: str) -> float:
     """A position from -1 to 1: ``40 left``, ``right``, ``middle``; a bare number is per cent."""
-    words = text.strip().lower().replace("%", "").split()
-    if words in (["middle"], ["centre"], ["0"]):
+    match = _PAN.match(text.strip())
+    if match is None or not match[0]:
+        raise ValueError(f"“{text.strip()}” is no position: write 40 left, middle or 100 right")
+    if match["middle"]:
         return 0.0
-    try:
-        side = words.pop() if words and words[-1] in ("left", "right") else ""
-        amount = _number(words[0]) / 100 if words else 1.0
-        value = -amount if side == "left" else amount
-        if len(words) > 1 or not -1 <= value <= 1:
-            raise ValueError
-    except (ValueError, IndexError):
-        raise ValueError(f"“{text.strip()}” is no position: write 40 left, middle or 100 right") from None
+    amount = _number(match["amount"]) / 100 if match["amount"] else 1.0
+    value = -amount if (match["side"] or "").lower() == "left" else amount
+    if not -1 <= value <= 1:
+        raise ValueError("a position goes from 100 left to 100 right")
     return round(value, 6)
 
 
@@ -110,3 +111,9 @@ def times_text(loops: int) -> str:
 def count(number: int, thing: str) -> str:
     """``1 frame``, ``3 frames``."""
     return f"{number} {thing}" if number == 1 else f"{number} {thing}s"
+
+
+def begun(sentence: str) -> str:
+    """The sentence with a capital, unless it begins with a file's name."""
+    first = sentence.split(" ", 1)[0]
+    return sentence[:1].upper() + sentence[1:] if first.isalpha() else sentence

@@ -71,7 +71,9 @@ class Meter(QWidget):
         painter.setFont(theme.font(12))
         painter.setPen(theme.INK_SOFT)
         painter.drawText(
-            QRectF(width, 0, 46, 26), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text
+            QRectF(width, 0, 46, 26),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            text,
         )
 
 
@@ -89,9 +91,9 @@ class Rail(QFrame):
     def __init__(self, session: Session, transport: Transport) -> None:
         super().__init__()
         self._session, self._transport = session, transport
-        self.setFixedHeight(44)
+        self.setFixedHeight(40)
         row = QHBoxLayout(self)
-        row.setContentsMargins(14, 4, 16, 4)
+        row.setContentsMargins(14, 3, 16, 3)
         row.setSpacing(6)
         self.play = QPushButton("Play from here")
         self.play.setObjectName("main")

@@ -49,9 +49,7 @@ def sentence(
     ]
 
 
-def _hush(
-    project: Project, plan: Plan, scene: Scene, layer: Layer, hush: Hush
-) -> list[Part]:
+def _hush(project: Project, plan: Plan, scene: Scene, layer: Layer, hush: Hush) -> list[Part]:
     place = Place(scene.id, layer.id, hush.frame)
     names = {sound.id: sound.name or sound.id for sound in project.sounds}
     what = {
@@ -105,9 +103,7 @@ class _Clip:
         ]
         if clip.sync != "locked":
             it = "itself" if clip.busy == "sound" else "the layer"
-            words = IF_WORDS[clip.if_sounding].format(it=it).replace(
-                "if itself is", "if it is"
-            )
+            words = IF_WORDS[clip.if_sounding].format(it=it).replace("if itself is", "if it is")
             parts += [Part(", "), Part(words, "if_sounding")]
         if reason:
             return [*parts, Part(f"; {reason}.")]
@@ -166,15 +162,17 @@ class _Clip:
             tail = f" on {where}{past}."
             return [Part(middle), Part(words, "ends"), Part(tail)]
         if voice.ended == "span" and clip.sync == "locked":
-            return [Part(f"{middle}is cut on {where}, where its span ends{self._left_over(voice)}.")]
-        words = {
+            return [
+                Part(f"{middle}is cut on {where}, where its span ends{self._left_over(voice)}.")
+            ]
+        tails = {
             "span": ("ends with its span", f" on {where}{past}."),
             "hush": ("is hushed", f" on {where}{past}."),
             "restarted": ("is cut", f" on {where}, where it starts over."),
             "scene": ("ends with its scene", f" on {where}."),
             "run": ("goes on", " until the film is over."),
         }[voice.ended]
-        return [Part(middle), Part(words[0], "ends"), Part(words[1])]
+        return [Part(middle), Part(tails[0], "ends"), Part(tails[1])]
 
     def _holds(self) -> bool:
         return any(
@@ -221,4 +219,3 @@ class _Clip:
 def plain(parts: list[Part]) -> str:
     """The sentence without its controls."""
     return "".join(part.text for part in parts)
-

@@ -43,7 +43,7 @@ def fps_text(fps: tuple[int, int]) -> str:
 
 
 class SettingsDialog(QDialog):
-    """Asks for the settings; ``fps``, ``rate``, ``first_frame``, ``length`` and ``name`` are read off."""
+    """Asks for the settings and says what each will change; the fields are read off after it."""
 
     def __init__(self, parent: QWidget, project: Project, scene: Scene, *, new: bool) -> None:
         super().__init__(parent)

@@ -134,8 +134,7 @@ class Sheet(QAbstractScrollArea):
             return
         self._fitted = True
         self.fit()
-        if self.place.scale < 4.6:
-            self.place.scale = 4.6
+        self.place.scale = max(self.place.scale, 4.6)
         self._set_scroll_bars()
 
     def zoom(self, factor: float, x: float | None = None) -> None:
@@ -306,9 +305,7 @@ class Sheet(QAbstractScrollArea):
         if layer is None or row is None:
             return None
         for keyframe in layer.keyframes:
-            if abs(self.place.x(keyframe.frame) - point.x()) <= GRIP and isinstance(
-                keyframe, Rest
-            ):
+            if abs(self.place.x(keyframe.frame) - point.x()) <= GRIP and isinstance(keyframe, Rest):
                 return keyframe
         place = self.place.place(point.x())
         by_frame = {keyframe.frame: keyframe for keyframe in layer.keyframes}
@@ -391,9 +388,7 @@ class Sheet(QAbstractScrollArea):
         if not self._moved or grabbed is None or target is None:
             return
         if hand == _Hand.SPAN_END:
-            self.document.do(
-                MoveSpanEnd(layer=grabbed.layer, frame=grabbed.frame, to=target.frame)
-            )
+            self.document.do(MoveSpanEnd(layer=grabbed.layer, frame=grabbed.frame, to=target.frame))
         elif hand == _Hand.MOVE and target != grabbed:
             self.move_keyframe(grabbed, target)
 
@@ -481,7 +476,9 @@ class Sheet(QAbstractScrollArea):
         point = event.position()
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier or abs(turn.x()) > abs(turn.y()):
             across = self.horizontalScrollBar()
-            across.setValue(across.value() - round((turn.x() or turn.y()) * across.pageStep() / 1200))
+            across.setValue(
+                across.value() - round((turn.x() or turn.y()) * across.pageStep() / 1200)
+            )
         elif point.x() < HEAD:
             down = self.verticalScrollBar()
             down.setValue(down.value() - turn.y() * ROW // 120)
@@ -534,4 +531,3 @@ class Sheet(QAbstractScrollArea):
             self.sound_dropped.emit(sound, target.layer, target.frame)
         else:
             self.files_dropped.emit(dragged_files(event.mimeData()), target.layer, target.frame)
-

@@ -127,7 +127,11 @@ class _Sheet:
             p.setPen(QPen(theme.INK, 1.4))
             p.drawLine(QPointF(left, 3), QPointF(left, RULER))
             p.setFont(theme.font(10.5))
-            p.drawText(QRectF(left + 8, -1, 240, 18), AlignLeft, f"waits {press.label}" if press.label else "waits for a press")
+            p.drawText(
+                QRectF(left + 8, -1, 240, 18),
+                AlignLeft,
+                f"waits {press.label}" if press.label else "waits for a press",
+            )
         p.restore()
         p.setPen(QPen(theme.RULE_STRONG, 1))
         p.drawLine(QPointF(0, 0.5), QPointF(view.width, 0.5))
@@ -282,10 +286,16 @@ class _Sheet:
         self._label(trace, start, upper, colour)
         if trace.voice.ended in ("restarted", "hush") and not trace.goes_on:
             self._cut_mark(end, upper, lower, double=trace.voice.ended == "hush")
-        if row.layer is not None and self._is_chosen(row, trace.voice.frame) and not trace.come_from:
+        if (
+            row.layer is not None
+            and self._is_chosen(row, trace.voice.frame)
+            and not trace.come_from
+        ):
             self.p.setBrush(Qt.BrushStyle.NoBrush)
             self.p.setPen(QPen(theme.INK, 1.6))
-            self.p.drawRoundedRect(QRectF(start - 1.5, upper - 2, end - start + 3, lower - upper + 4), 5, 5)
+            self.p.drawRoundedRect(
+                QRectF(start - 1.5, upper - 2, end - start + 3, lower - upper + 4), 5, 5
+            )
 
     def _locked(
         self, trace: Trace, start: float, end: float, upper: float, lower: float, colour: QColor
@@ -401,11 +411,15 @@ class _Sheet:
             middle = (upper + lower) / 2
             self.p.drawLine(QPointF(low, middle), QPointF(high, middle))
             return
-        edges = np.clip(self.layout.place(0) + np.arange(low, high + 1) / self.layout.scale, 0, None)
+        edges = np.clip(
+            self.layout.place(0) + np.arange(low, high + 1) / self.layout.scale, 0, None
+        )
         layer = self.project.layer(trace.voice.layer)[1]
         columns = trace_columns(trace, layer, axis, peaks, edges)
         tall = int(lower - upper) - 6
-        self.p.drawImage(QPointF(low, upper + 3), columns_image(columns, tall, theme.wash(colour, 205)))
+        self.p.drawImage(
+            QPointF(low, upper + 3), columns_image(columns, tall, theme.wash(colour, 205))
+        )
 
     def _label(self, trace: Trace, start: float, upper: float, colour: QColor) -> None:
         p = self.p

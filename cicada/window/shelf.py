@@ -9,6 +9,7 @@ from PySide6.QtCore import (
     QModelIndex,
     QPersistentModelIndex,
     QPoint,
+    QPointF,
     QRectF,
     QSize,
     Qt,
@@ -123,10 +124,10 @@ class _Painter(QStyledItemDelegate):
     @override
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         sound: Sound = index.data(_SOUND_ROLE)
-        box = QRectF(option.rect)  # type: ignore[attr-defined]
+        box = QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if option.state & QStyle.StateFlag.State_Selected:  # type: ignore[attr-defined]
+        if option.state & QStyle.StateFlag.State_Selected:
             painter.setBrush(theme.wash(theme.MOSS, 40))
             painter.setPen(theme.NO_PEN)
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -2), 5, 5)
@@ -164,7 +165,8 @@ class _Painter(QStyledItemDelegate):
         place = QRectF(box.left() + 6, box.top() + 7, 88, 30)
         if image is None:
             painter.setPen(QPen(theme.RULE_STRONG, 1, Qt.PenStyle.DotLine))
-            painter.drawLine(place.left(), place.center().y(), place.right(), place.center().y())
+            middle = place.center().y()
+            painter.drawLine(QPointF(place.left(), middle), QPointF(place.right(), middle))
         else:
             painter.drawImage(place.topLeft(), image)
 

@@ -47,7 +47,9 @@ class Sounds(QObject):
         self._small.clear()
         self.changed.emit()
 
-    def small_waveform(self, sound_id: str, width: int, height: int, colour: QColor) -> QImage | None:
+    def small_waveform(
+        self, sound_id: str, width: int, height: int, colour: QColor
+    ) -> QImage | None:
         """The whole sound in a small picture; None while there are no peaks."""
         key = (sound_id, width, height, colour.rgba())
         if key not in self._small:

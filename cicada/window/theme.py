@@ -71,7 +71,11 @@ def _palette() -> QPalette:
     for role, colour in roles.items():
         palette.setColor(role, colour)
     disabled = QPalette.ColorGroup.Disabled
-    for role in (QPalette.ColorRole.WindowText, QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText):
+    for role in (
+        QPalette.ColorRole.WindowText,
+        QPalette.ColorRole.Text,
+        QPalette.ColorRole.ButtonText,
+    ):
         palette.setColor(disabled, role, QColor("#A9A698"))
     return palette
 
@@ -98,7 +102,7 @@ QPushButton#main:focus { border: 1.5px solid #26302B; }
 QPushButton#checks { color: #A4452F; border-color: #A4452F; font-weight: 600; }
 QPushButton#checks[quiet="true"] { color: #6F7169; border-color: #C8BB9F; font-weight: 400; }
 QLineEdit, QSpinBox, QComboBox, QDoubleSpinBox {
-  background: #FFFDF8; border: 1px solid #C8BB9F; border-radius: 5px; padding: 3px 6px;
+  background: #FFFDF8; border: 1px solid #C8BB9F; border-radius: 5px; padding: 1px 6px; min-height: 22px; max-height: 22px;
   selection-background-color: #3F7D58; }
 QLineEdit:focus, QSpinBox:focus, QComboBox:focus, QDoubleSpinBox:focus { border: 1.5px solid #3F7D58; }
 QLineEdit[wrong="true"] { border: 1.5px solid #A4452F; }

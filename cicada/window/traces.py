@@ -208,7 +208,7 @@ class _Drawing:
         )
 
     def _divisions(self, voice: Voice, timing: ClipTiming) -> tuple[float, ...]:
-        if timing.loops == 1 or voice.sync == "locked" and len(voice.pieces) > 1:
+        if timing.loops == 1 or (voice.sync == "locked" and len(voice.pieces) > 1):
             return ()
         piece = voice.pieces[0]
         zero = piece.start - piece.clip_start

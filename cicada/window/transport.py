@@ -49,7 +49,8 @@ class PlayerLink(Protocol):
 class PlayerMaker(Protocol):
     """Starts a player at a sample rate."""
 
-    def __call__(self, rate: int) -> PlayerLink: ...
+    def __call__(self, rate: int) -> PlayerLink:
+        """A player at that rate."""
 
 
 class Transport(QObject):
@@ -209,4 +210,3 @@ class Transport(QObject):
         if self._player is not None:
             self._player.close()
             self._player = None
-

@@ -14,9 +14,7 @@ from cicada.window.traces import Trace
 Columns = NDArray[np.float64]
 
 
-def trace_columns(
-    trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, edges: Columns
-) -> Columns:
+def trace_columns(trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, edges: Columns) -> Columns:
     """Lows and highs of a voice between each two ``edges`` (frames, ascending): shape (2, n)."""
     voice, clip, timing = trace.voice, trace.clip, trace.timing
     rate = axis.plan.rate
@@ -83,7 +81,5 @@ def columns_image(columns: Columns, height: int, colour: QColor) -> QImage:
         pixels[..., channel] = value * strength
     pixels[..., 3] = 255 * strength
     pixels = np.ascontiguousarray(pixels)
-    image = QImage(
-        pixels.data, count, height, 4 * count, QImage.Format.Format_ARGB32_Premultiplied
-    )
+    image = QImage(pixels.data, count, height, 4 * count, QImage.Format.Format_ARGB32_Premultiplied)
     return image.copy()

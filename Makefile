@@ -1,0 +1,48 @@
+# make demo opens the demo, make test runs every check; both install what is missing first.
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+STAMP := $(VENV)/installed
+TESTS ?= tests
+
+.PHONY: install demo test bench screenshots lock schema clean
+
+install: $(STAMP)
+
+$(STAMP): requirements.lock pyproject.toml packaging/system-packages.sh
+	sh packaging/system-packages.sh run
+	$(PYTHON) packaging/check_python.py
+	$(PYTHON) -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --no-index -e .
+	touch $(STAMP)
+
+demo: install
+	$(BIN)/cicada demo
+
+test: install
+	sh packaging/system-packages.sh test
+	$(BIN)/ruff format --check .
+	$(BIN)/ruff check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	rm -f .coverage .coverage.*
+	$(BIN)/python -m pytest -n 2 --dist loadfile --cov --cov-report= $(TESTS)
+	$(BIN)/python packaging/coverage_by_layer.py
+
+bench: install
+	$(BIN)/python -m benchmarks
+
+screenshots: install
+	$(BIN)/python packaging/screenshots.py
+
+schema: install
+	$(BIN)/python -m cicada.store.schema
+
+# Needs the tool uv; the lock is the only place that names exact versions.
+lock:
+	uv pip compile pyproject.toml packaging/build.in --extra dev --universal --python-version 3.11 \
+		--generate-hashes --no-emit-index-url --no-annotate --no-header -o requirements.lock
+
+clean:
+	rm -rf $(VENV) build

@@ -1,0 +1,49 @@
+"""What all tests share: a cache and data folder of their own, no leaks, and hypothesis profiles."""
+
+import os
+import threading
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+SLOW = [HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_too_much]
+settings.register_profile("dev", deadline=None, max_examples=100, suppress_health_check=SLOW)
+settings.register_profile(
+    "ci", deadline=None, max_examples=300, derandomize=True, suppress_health_check=SLOW
+)
+settings.register_profile("deep", deadline=None, max_examples=5000, suppress_health_check=SLOW)
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "dev"))
+
+
+@pytest.fixture(scope="session", autouse=True)
+def own_folders(tmp_path_factory):
+    """Neither the user's cache nor the user's data is touched."""
+    folder = tmp_path_factory.mktemp("home")
+    old = {name: os.environ.get(name) for name in ("CICADA_CACHE", "CICADA_DATA")}
+    os.environ["CICADA_CACHE"] = str(folder / "cache")
+    os.environ["CICADA_DATA"] = str(folder / "data")
+    yield folder
+    for name, value in old.items():
+        if value is None:
+            os.environ.pop(name, None)
+        else:
+            os.environ[name] = value
+
+
+@pytest.fixture(autouse=True)
+def no_thread_survives():
+    before = set(threading.enumerate())
+    yield
+    left = [t for t in threading.enumerate() if t not in before and t.is_alive() and not t.daemon]
+    for thread in left:
+        thread.join(2)
+    assert not [t for t in left if t.is_alive() and "QueueManager" not in t.name]
+
+
+@pytest.fixture(scope="session")
+def demo(own_folders):
+    """The demo project, made once."""
+    from cicada.demo.harbour import make_demo
+
+    return make_demo(own_folders / "demo")

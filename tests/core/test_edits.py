@@ -1,0 +1,147 @@
+"""Edits: what each does, and that taking them back gives the identical project."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from cicada.core.edits import (
+    AddLayer,
+    AddSounds,
+    ChangeKeyframe,
+    ChangeLayer,
+    ChangeProject,
+    ChangeScene,
+    ClearKeyframes,
+    MoveKeyframes,
+    MoveSpanEnd,
+    PlaceClip,
+    PutKeyframe,
+    RemoveLayer,
+    RemoveSound,
+    Several,
+)
+from cicada.core.model import Clip, Hush, Layer, Mark, Rest, Sound, empty_project
+from cicada.errors import BadEdit
+from cicada.store.projectfile import dumps, loads
+
+BELL = Sound(id="s1", name="Bell", frames=48000, rate=48000, channels=1)
+
+
+def start():
+    return AddSounds(sounds=(BELL,)).apply(empty_project("Test"))
+
+
+def keyframes(project):
+    return {k.frame: k for k in project.scenes[0].layers[0].keyframes}
+
+
+def test_placing_makes_room_up_to_where_the_sound_ends():
+    assert keyframes(PlaceClip(layer="l1", frame=6, sound="s1").apply(start())) == {
+        6: Clip(frame=6, sound="s1"),
+        30: Rest(frame=30),
+    }
+
+
+def test_placing_stops_at_the_next_keyframe():
+    project = PutKeyframe(layer="l1", keyframe=Hush(frame=10)).apply(start())
+    placed = keyframes(PlaceClip(layer="l1", frame=6, sound="s1").apply(project))
+    assert sorted(placed) == [6, 10]
+
+
+def test_a_span_end_takes_its_rest_along_and_stops_at_a_clip():
+    project = PlaceClip(layer="l1", frame=6, sound="s1").apply(start())
+    shorter = MoveSpanEnd(layer="l1", frame=6, to=12).apply(project)
+    assert sorted(keyframes(shorter)) == [6, 12]
+    crowded = PutKeyframe(layer="l1", keyframe=Clip(frame=20, sound="s1")).apply(shorter)
+    assert sorted(keyframes(MoveSpanEnd(layer="l1", frame=6, to=40).apply(crowded))) == [6, 20]
+
+
+def test_moving_replaces_what_it_lands_on():
+    project = PlaceClip(layer="l1", frame=6, sound="s1").apply(start())
+    moved = keyframes(MoveKeyframes(layer="l1", frames=(6,), by=24).apply(project))
+    assert moved == {30: Clip(frame=30, sound="s1")}
+
+
+def test_a_sound_taken_off_the_shelf_leaves_rests():
+    project = PlaceClip(layer="l1", frame=6, sound="s1").apply(start())
+    left = RemoveSound(sound="s1").apply(project)
+    assert left.sounds == ()
+    assert keyframes(left)[6] == Rest(frame=6)
+
+
+@pytest.mark.parametrize(
+    "edit",
+    [
+        ChangeKeyframe(layer="l1", frame=99, changes={"loops": 2}),
+        ChangeKeyframe(layer="l1", frame=6, changes={"level": 17}),
+        ChangeKeyframe(layer="l1", frame=6, changes={"colour": "red"}),
+        MoveKeyframes(layer="l1", frames=(6,), by=-7),
+        PlaceClip(layer="l1", frame=6, sound="gone"),
+        PlaceClip(layer="l1", frame=900, sound="s1"),
+        PutKeyframe(layer="gone", keyframe=Rest(frame=1)),
+        RemoveLayer(layer="gone"),
+        ChangeScene(scene="gone", changes={}),
+        ChangeProject(changes={"fps": (0, 1)}),
+    ],
+    ids=lambda edit: f"{type(edit).__name__}",
+)
+def test_an_edit_that_does_not_fit_is_refused_with_a_sentence(edit):
+    project = PlaceClip(layer="l1", frame=6, sound="s1").apply(start())
+    with pytest.raises(BadEdit, match=";"):
+        edit.apply(project)
+
+
+def test_a_guarded_layer_can_be_read_and_freed_but_not_edited():
+    project = ChangeLayer(layer="l1", changes={"guarded": True}).apply(start())
+    with pytest.raises(BadEdit, match="guarded"):
+        PlaceClip(layer="l1", frame=0, sound="s1").apply(project)
+    assert (
+        not ChangeLayer(layer="l1", changes={"guarded": False})
+        .apply(project)
+        .layer("l1")[1]
+        .guarded
+    )
+
+
+frames = st.integers(0, 60)
+names = st.sampled_from(("l1", "l2"))
+any_edit = st.one_of(
+    st.builds(PlaceClip, layer=names, frame=frames, sound=st.just("s1")),
+    st.builds(PutKeyframe, layer=names, keyframe=st.builds(Rest, frame=frames)),
+    st.builds(PutKeyframe, layer=names, keyframe=st.builds(Hush, frame=frames)),
+    st.builds(
+        ChangeKeyframe,
+        layer=names,
+        frame=frames,
+        changes=st.fixed_dictionaries(
+            {"sync": st.sampled_from(("locked", "hold")), "loops": frames}
+        ),
+    ),
+    st.builds(ClearKeyframes, layer=names, frames=st.tuples(frames, frames)),
+    st.builds(MoveKeyframes, layer=names, frames=st.tuples(frames), by=frames, to_layer=names),
+    st.builds(MoveSpanEnd, layer=names, frame=frames, to=frames),
+    st.builds(ChangeLayer, layer=names, changes=st.just({"mute": True, "name": "Other"})),
+    st.just(ChangeScene(scene="sc1", changes={"marks": (Mark(frame=3, text="x"),)})),
+    st.just(RemoveLayer(layer="l2")),
+    st.just(AddLayer(scene="sc1", layer=Layer(id="l2", keyframes=()), index=0)),
+    st.just(Several(named="both", edits=(ChangeProject(changes={"level": 0.5}),))),
+)
+
+
+@settings(max_examples=50)
+@given(st.lists(any_edit, max_size=60))
+def test_undo_gives_back_the_identical_project_and_a_file_keeps_it(edits):
+    steps = [start()]
+    for edit in edits:
+        assert edit.title
+        try:
+            steps.append(edit.apply(steps[-1]))
+        except BadEdit:
+            continue
+        except ValueError:
+            pytest.fail("an edit raised something other than BadEdit")
+    before = [dumps(step) for step in steps]
+    assert [dumps(step) for step in steps] == before
+    ids = [layer.id for layer in steps[-1].scenes[0].layers]
+    if len(set(ids)) == len(ids):
+        assert loads(before[-1]) == steps[-1]

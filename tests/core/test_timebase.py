@@ -1,0 +1,39 @@
+"""Exact time."""
+
+from fractions import Fraction
+from math import floor
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cicada.core.timebase import Timebase, round_half_up, seconds_to_samples
+
+rates = st.sampled_from(((24, 1), (24000, 1001), (30000, 1001), (25, 1), (240, 1), (1, 7)))
+
+
+@given(st.integers(-(10**9), 10**9), st.integers(1, 10**6))
+def test_halves_go_up(numerator, denominator):
+    assert round_half_up(numerator, denominator) == floor(
+        Fraction(numerator, denominator) + Fraction(1, 2)
+    )
+
+
+def test_seconds_are_taken_from_their_decimal_text():
+    assert seconds_to_samples(2.005, 1000) == 2005
+    assert seconds_to_samples(1e-05, 100_000) == 1
+    assert seconds_to_samples(0.0005, 1000) == 1
+
+
+@given(rates, st.integers(8000, 192_000), st.integers(0, 2_000_000))
+def test_a_frame_is_found_again_by_each_of_its_edges(fps, rate, frame):
+    base = Timebase(*fps, rate)
+    start, end = base.start(frame), base.start(frame + 1)
+    assert base.frame_at(start) == base.frame_at(end - 1) == frame
+    assert base.frame_from(start) == frame
+    assert base.frame_from(start + 1) == frame + 1
+    assert base.position(start) == frame
+
+
+def test_timecode_counts_frames_within_the_second():
+    assert Timebase(24, 1, 48000).timecode(24 * 3661 + 7) == "01:01:01:07"
+    assert Timebase(30000, 1001, 48000).timecode(29) == "00:00:00:29"

@@ -1,0 +1,93 @@
+"""Mixdowns: the same every time, whole or not at all, and honest about what did not fit."""
+
+import numpy as np
+import pytest
+import soundfile
+
+from cicada.core.model import Clip, Layer, Project, Run, Scene, Sound
+from cicada.core.planner import plan
+from cicada.deliver.mixdown import Cancelled, mixdown
+from cicada.errors import CannotWrite
+from cicada.media.cache import user_cache
+from cicada.media.ingest import OpenedSounds
+from cicada.store.projectfile import load
+from cicada.store.sounds_folder import sound_files
+
+
+@pytest.fixture(scope="module")
+def film(demo):
+    project = load(demo)
+    sources = OpenedSounds(project, sound_files(project, demo), user_cache())
+    return plan(project, Run(only_scene=True)), project, sources
+
+
+@pytest.mark.parametrize("suffix", [".wav", ".flac", ".aiff", ".ogg", ".mp3", ".caf"])
+def test_two_renders_have_the_same_samples(film, suffix, tmp_path):
+    one, two = tmp_path / f"one{suffix}", tmp_path / f"two{suffix}"
+    for path in (one, two):
+        mixdown(*film, path)
+    assert np.array_equal(soundfile.read(one)[0], soundfile.read(two)[0])
+    if suffix in (".wav", ".flac"):
+        assert one.read_bytes() == two.read_bytes()
+
+
+@pytest.mark.parametrize("subtype", ["FLOAT", "PCM_24", "PCM_16"])
+def test_what_is_written_is_the_plan_in_full(film, subtype, tmp_path):
+    done = mixdown(*film, tmp_path / "out.wav", subtype=subtype)
+    samples, rate = soundfile.read(tmp_path / "out.wav")
+    assert (len(samples), rate) == (film[0].length, film[0].rate)
+    assert np.abs(samples).max() == pytest.approx(done.levels.peak, abs=1e-4)
+
+
+class Loud:
+    def samples(self, sound, first, last, speed):
+        return np.full((1, last - first), 2.0, np.float32)
+
+
+def loud_film():
+    layer = Layer(id="l", keyframes=(Clip(frame=6, sound="s"),))
+    sound = Sound(id="s", frames=4800, rate=48000, channels=1)
+    scene = Scene(id="sc", length=12, layers=(layer,))
+    project = Project(
+        format="cicada-project",
+        version=1,
+        fps=(24, 1),
+        rate=48000,
+        sounds=(sound,),
+        scenes=(scene,),
+    )
+    return plan(project), project, Loud()
+
+
+def test_overs_are_counted_and_placed_where_they_do_not_fit(tmp_path):
+    done = mixdown(*loud_film(), tmp_path / "out.wav", subtype="PCM_16")
+    assert (done.levels.over, done.levels.first_over) == (4800, 12000)
+    assert "4800 samples" in done.warning
+    assert "0.250 s" in done.warning
+    assert "6.0 dB" in done.warning
+    assert np.abs(soundfile.read(tmp_path / "out.wav")[0]).max() <= 1.0
+
+
+def test_overs_fit_into_floating_point(tmp_path):
+    done = mixdown(*loud_film(), tmp_path / "out.wav")
+    assert done.warning == ""
+    assert soundfile.read(tmp_path / "out.wav")[0].max() == 2.0
+
+
+@pytest.mark.parametrize(
+    ("name", "subtype"),
+    [("out.xyz", None), ("out", None), ("out.flac", "FLOAT"), ("gone/out.wav", None)],
+)
+def test_what_cannot_be_written_is_refused(name, subtype, tmp_path):
+    with pytest.raises(CannotWrite, match=";"):
+        mixdown(*loud_film(), tmp_path / name, subtype=subtype)
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_cancelled_mixdown_leaves_what_was_there(tmp_path):
+    path = tmp_path / "out.wav"
+    path.write_bytes(b"before")
+    with pytest.raises(Cancelled):
+        mixdown(*loud_film(), path, progress=lambda share: False)
+    assert path.read_bytes() == b"before"
+    assert list(tmp_path.iterdir()) == [path]

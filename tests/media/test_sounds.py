@@ -1,0 +1,164 @@
+"""Sound files in: every usual format at its right pitch, and one sentence for what is none."""
+
+import numpy as np
+import pytest
+import soundfile
+from hypothesis import given
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
+
+from cicada.core.model import Project, Scene, Sound
+from cicada.errors import BadSound
+from cicada.media.cache import SoundCache
+from cicada.media.decode import decode, describe
+from cicada.media.ingest import OpenedSounds, ingest
+from cicada.media.peaks import Peaks, find_peaks
+from cicada.media.resample import to_rate, to_speed
+
+RATE = 48000
+FORMATS = [
+    ("wav", "PCM_U8", 44100), ("wav", "PCM_16", 22050), ("wav", "PCM_24", 96000),
+    ("wav", "PCM_32", 8000), ("wav", "FLOAT", 48000), ("aiff", "PCM_16", 32000),
+    ("flac", "PCM_24", 44100), ("ogg", "VORBIS", 44100), ("opus", "OPUS", 48000),
+    ("mp3", "MPEG_LAYER_III", 44100),
+]  # fmt: skip
+
+
+def tone(rate, seconds=0.5, hertz=1000):
+    return 0.5 * np.sin(2 * np.pi * hertz * np.arange(int(rate * seconds)) / rate)
+
+
+def hertz_of(samples, rate):
+    spectrum = np.abs(np.fft.rfft(samples * np.hanning(len(samples))))
+    return np.argmax(spectrum) * rate / len(samples)
+
+
+@pytest.mark.parametrize(("suffix", "subtype", "rate"), FORMATS)
+def test_a_tone_comes_in_at_its_pitch(suffix, subtype, rate, tmp_path):
+    path = tmp_path / f"tone.{suffix}"
+    container = {"opus": "OGG"}.get(suffix)
+    soundfile.write(path, tone(rate), rate, subtype=subtype, format=container)
+    cache = SoundCache(tmp_path / "cache")
+    taken = ingest(path, RATE, cache)
+    samples = cache.open(cache.sound_key(taken.hash, RATE))
+    assert taken.info.rate == rate
+    assert samples.shape[1] == pytest.approx(RATE / 2, abs=1)
+    assert hertz_of(samples[0], RATE) == pytest.approx(1000, abs=3)
+    assert np.abs(samples).max() == pytest.approx(0.5, abs=0.06)
+
+
+def test_surround_is_mixed_down_and_that_is_said(tmp_path):
+    path = tmp_path / "surround.wav"
+    channels = np.zeros((100, 6))
+    channels[:, 2] = 0.5
+    soundfile.write(path, channels, RATE, subtype="FLOAT")
+    samples, info = decode(path)
+    assert samples[:, 50] == pytest.approx([0.5 * 0.5**0.5] * 2)
+    assert info.notes == ("6 channels mixed down to stereo",)
+
+
+def test_many_channels_are_averaged(tmp_path):
+    path = tmp_path / "many.wav"
+    soundfile.write(path, np.tile(np.linspace(0, 0.9, 10), (50, 1)), RATE, subtype="FLOAT")
+    assert decode(path)[0][:, 10] == pytest.approx([0.45, 0.45])
+
+
+def broken(folder):
+    (folder / "empty.wav").write_bytes(b"")
+    (folder / "text.wav").write_text("this is a letter, not a sound\n" * 40)
+    soundfile.write(folder / "none.wav", np.zeros(0), RATE)
+    soundfile.write(folder / "good.flac", tone(RATE), RATE)
+    (folder / "head.flac").write_bytes((folder / "good.flac").read_bytes()[:60])
+    (folder / "folder.wav").mkdir()
+    return ["empty.wav", "text.wav", "none.wav", "head.flac", "folder.wav", "gone.wav"]
+
+
+def test_what_is_no_sound_is_refused_in_one_sentence(tmp_path):
+    for name in broken(tmp_path):
+        with pytest.raises(BadSound) as caught:
+            decode(tmp_path / name)
+        text = str(caught.value)
+        assert text.startswith(str(tmp_path / name))
+        assert ";" in text
+        assert "\n" not in text
+
+
+def test_a_wav_cut_short_is_taken_as_far_as_it_goes_and_that_is_said(tmp_path):
+    path = tmp_path / "whole.wav"
+    soundfile.write(path, tone(RATE), RATE, subtype="PCM_16")
+    path.write_bytes(path.read_bytes()[:-2000])
+    info = describe(path)
+    assert info.frames == RATE // 2 - 1000
+    assert "cut short: 2000 bytes" in info.notes[0]
+
+
+@given(st.integers(1, 5000), st.sampled_from((8000, 11025, 44100, 48000)))
+def test_a_rate_change_gives_exactly_the_length_reckoned_with(count, own):
+    samples = np.zeros((1, count), np.float32)
+    assert to_rate(samples, own, RATE).shape[1] == (2 * count * RATE + own) // (2 * own)
+
+
+@given(st.integers(1, 5000), st.sampled_from((0.1, 0.5, 1.3, 10.0)))
+def test_a_speed_change_gives_exactly_the_length_reckoned_with(count, speed):
+    length = to_speed(np.zeros((2, count), np.float32), speed).shape[1]
+    assert length == int(np.floor(count / speed + 0.5)) or abs(length - count / speed) <= 0.5
+
+
+@given(
+    arrays(
+        np.float32,
+        st.tuples(st.integers(1, 2), st.integers(1, 9000)),
+        elements=st.floats(-1, 1, width=32),
+    )
+)
+def test_peaks_are_the_lowest_and_highest_of_each_stretch(samples):
+    peaks = find_peaks(samples)
+    count = -(-samples.shape[1] // 64)
+    for index in {0, count // 2, count - 1}:
+        stretch = samples[:, index * 64 : (index + 1) * 64]
+        assert peaks[:, index].tolist() == [stretch.min(), stretch.max()]
+    assert peaks[:, -1].tolist() == [samples.min(), samples.max()] or samples.shape[1] > 32768
+    columns = Peaks(peaks, samples.shape[1]).columns(np.linspace(0, samples.shape[1], 8))
+    assert columns[0].min() == samples.min()
+    assert columns[1].max() == samples.max()
+
+
+def project_of(sound):
+    return Project(
+        format="cicada-project", version=1, fps=(24, 1), rate=RATE, sounds=(sound,),
+        scenes=(Scene(id="sc", length=1, layers=()),),
+    )  # fmt: skip
+
+
+def test_a_sound_that_changed_on_disk_is_silent_and_said(tmp_path):
+    path = tmp_path / "a.wav"
+    soundfile.write(path, tone(RATE), RATE)
+    sound = Sound(id="s", frames=24000, rate=RATE, channels=1, file="a.wav", hash="blake2b:00")
+    opened = OpenedSounds(project_of(sound), {"s": path}, SoundCache(tmp_path / "cache"))
+    assert opened.whole("s") is None
+    assert "changed" in str(opened.refused["s"])
+
+
+def test_a_speed_is_resampled_once_and_kept(tmp_path):
+    path = tmp_path / "a.wav"
+    soundfile.write(path, tone(RATE), RATE, subtype="FLOAT")
+    cache = SoundCache(tmp_path / "cache")
+    sound = Sound(id="s", frames=24000, rate=RATE, channels=1, file="a.wav")
+    opened = OpenedSounds(project_of(sound), {"s": path}, cache)
+    octave_up = opened.samples("s", 0, 24000, 2.0)
+    assert octave_up.shape == (1, 12000)
+    assert hertz_of(octave_up[0], RATE) == pytest.approx(2000, abs=5)
+    again = OpenedSounds(project_of(sound), {"s": path}, cache, only_cached=True)
+    assert np.array_equal(again.samples("s", 0, 24000, 2.0), octave_up)
+
+
+def test_a_damaged_cache_file_is_made_anew(tmp_path):
+    path = tmp_path / "a.wav"
+    soundfile.write(path, tone(RATE), RATE)
+    cache = SoundCache(tmp_path / "cache")
+    taken = ingest(path, RATE, cache)
+    key = cache.sound_key(taken.hash, RATE)
+    cache.path(key).write_bytes(b"rubbish")
+    sound = Sound(id="s", frames=24000, rate=RATE, channels=1, hash=taken.hash)
+    opened = OpenedSounds(project_of(sound), {"s": path}, cache)
+    assert opened.whole("s").shape == (1, 24000)
