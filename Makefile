@@ -27,7 +27,7 @@ test: install
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	rm -f .coverage .coverage.*
-	$(BIN)/python -m pytest -n 2 --dist loadfile --cov --cov-report= $(TESTS)
+	$(BIN)/coverage run -m pytest -n 2 --dist loadfile $(TESTS)
 	$(BIN)/python packaging/coverage_by_layer.py
 
 bench: install

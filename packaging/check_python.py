@@ -2,8 +2,10 @@
 
 import sys
 
-if sys.version_info < (3, 11):
-    sys.exit(f"Cicada needs Python 3.11 or newer, this is {sys.version.split()[0]}; set PYTHON=...")
+if sys.version_info < (3, 11):  # noqa: UP036 - this file runs before anything is installed
+    sys.exit(
+        "Cicada needs Python 3.11 or newer, this is " + sys.version.split()[0] + "; set PYTHON"
+    )
 try:
     import ensurepip  # noqa: F401
     import venv  # noqa: F401

@@ -33,7 +33,7 @@ def main() -> int:
         if not enough:
             for name, file in files.items():
                 if name.startswith(f"cicada/{layer}/") and file["missing_lines"]:
-                    print(f"    {name}: lines {file['missing_lines']}")
+                    print(f"    {name}: lines {file['missing_lines'][:20]}")
     return int(failed > 0)
 
 

@@ -24,12 +24,12 @@ def free_id(prefix: str, project: Project) -> str:
     return f"{prefix}{number}"
 
 
-def free_name(wanted: str, taken: Collection[str]) -> str:
-    """``wanted``, numbered if it is taken."""
+def free_name(wanted: str, taken: Collection[str], join: str = " ") -> str:
+    """``wanted``, numbered behind ``join`` if it is taken."""
     number, name = 1, wanted
     while name in taken:
         number += 1
-        name = f"{wanted} {number}"
+        name = f"{wanted}{join}{number}"
     return name
 
 
@@ -44,4 +44,4 @@ def code_name(name: str, taken: Collection[str]) -> str:
     plain = re.sub(r"[^a-z0-9]+", "_", name.lower().encode("ascii", "ignore").decode()).strip("_")
     if not plain or plain[0].isdigit():
         plain = f"sound_{plain}".rstrip("_")
-    return free_name(plain, taken).replace(" ", "_")
+    return free_name(plain, taken, "_")

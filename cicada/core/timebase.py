@@ -50,11 +50,8 @@ class Timebase:
     def frame_at(self, sample: int) -> int:
         """The frame that covers ``sample`` of the scene's own time."""
         frame = sample * self.num // (self.rate * self.den)
-        while self.start(frame) > sample:
-            frame -= 1
-        while self.start(frame + 1) <= sample:
-            frame += 1
-        return frame
+        # The exact start of the next frame lies past the sample, its rounded one maybe not.
+        return frame + 1 if self.start(frame + 1) <= sample else frame
 
     def frame_from(self, sample: int) -> int:
         """The first frame that starts at or after ``sample``."""

@@ -11,6 +11,7 @@ from cicada.core.edits import (
     ChangeLayer,
     ChangeProject,
     ChangeScene,
+    ChangeSound,
     ClearKeyframes,
     MoveKeyframes,
     MoveSpanEnd,
@@ -78,6 +79,7 @@ def test_a_sound_taken_off_the_shelf_leaves_rests():
         MoveKeyframes(layer="l1", frames=(6,), by=-7),
         PlaceClip(layer="l1", frame=6, sound="gone"),
         PlaceClip(layer="l1", frame=900, sound="s1"),
+        MoveKeyframes(layer="gone", frames=(6,), by=1),
         PutKeyframe(layer="gone", keyframe=Rest(frame=1)),
         RemoveLayer(layer="gone"),
         ChangeScene(scene="gone", changes={}),
@@ -145,3 +147,39 @@ def test_undo_gives_back_the_identical_project_and_a_file_keeps_it(edits):
     ids = [layer.id for layer in steps[-1].scenes[0].layers]
     if len(set(ids)) == len(ids):
         assert loads(before[-1]) == steps[-1]
+
+
+def test_a_sound_is_renamed_and_only_one_that_is_there():
+    renamed = ChangeSound(sound="s1", changes={"name": "Gong"}).apply(start())
+    assert renamed.sounds[0].name == "Gong"
+    for edit in (ChangeSound(sound="gone", changes={}), RemoveSound(sound="gone")):
+        with pytest.raises(BadEdit, match="no sound"):
+            edit.apply(start())
+
+
+def test_a_sound_with_nothing_in_it_needs_no_room():
+    empty = AddSounds(sounds=(Sound(id="s2", frames=0, rate=48000, channels=1),)).apply(start())
+    assert list(keyframes(PlaceClip(layer="l1", frame=6, sound="s2").apply(empty))) == [6]
+
+
+def test_a_keyframe_past_the_end_of_the_scene_is_refused():
+    with pytest.raises(BadEdit, match="past the end"):
+        PutKeyframe(layer="l1", keyframe=Rest(frame=240)).apply(start())
+
+
+def test_titles_say_what_undo_would_take_back():
+    titles = {
+        AddSounds(sounds=(BELL, BELL)): "import 2 sounds",
+        AddSounds(sounds=(BELL,)): "import Bell",
+        RemoveSound(sound="s1"): "remove the sound",
+        PutKeyframe(layer="l1", keyframe=Hush(frame=1)): "put a hush",
+    }
+    assert {edit.title for edit in titles} == set(titles.values())
+    assert ChangeProject(changes={}).title == "change the project's settings"
+    assert ChangeLayer(layer="l1", changes={"name": "x"}).title == "rename the layer"
+    assert ChangeSound(sound="s1", changes={"name": "x"}).title == "rename the sound"
+    assert ChangeScene(scene="sc1", changes={"length": 3}).title == "change the scene's length"
+    assert (
+        ChangeLayer(layer="l1", changes={"past_scene": False}).title
+        == "change the layer's past scene"
+    )

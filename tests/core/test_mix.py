@@ -192,3 +192,61 @@ def test_the_master_line_of_the_next_scene_takes_over_what_rings_on():
     made = plan(project, Run())
     mixed = Mixer(made, project, Ones()).mix(0, made.length)[0]
     assert (mixed[3999], mixed[4000], mixed[4016]) == (1.0, 1.0, 0.5)
+
+
+def test_a_sound_that_is_not_there_is_silent():
+    class Nothing:
+        def samples(self, sound, first, last, speed):
+            return None
+
+    layer = Layer(id="l", keyframes=(Clip(frame=0, sound="s"),))
+    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
+    scene = Scene(id="sc", length=12, layers=(layer,))
+    project = Project(
+        format=FORMAT, version=1, fps=(12, 1), rate=8000, sounds=(sound,), scenes=(scene,)
+    )
+    mixer = Mixer(plan(project), project, Nothing())
+    assert not mixer.mix(0, 4000).any()
+    assert not mixer.mix(4000, 4000).any()
+    assert mixer.mix(0, 0).shape == (2, 0)
+
+
+def test_a_line_picked_up_behind_its_jump_has_jumped_already():
+    line = ((0.0, 1.0, "step"), (3.0, 0.25))
+    layer = Layer(id="l", line=line, keyframes=(Clip(frame=0, sound="s", loops=0),))
+    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
+    scene = Scene(id="sc", length=12, layers=(layer,))
+    project = Project(
+        format=FORMAT, version=1, fps=(12, 1), rate=8000, sounds=(sound,), scenes=(scene,)
+    )
+
+    class Ones:
+        def samples(self, sound, first, last, speed):
+            return np.ones((1, last - first), np.float32)
+
+    made = plan(project, Run(frame=6))
+    assert Mixer(made, project, Ones()).mix(100, 10)[0] == pytest.approx(0.25)
+    at_the_jump = plan(project, Run(frame=3))
+    mixed = Mixer(at_the_jump, project, Ones()).mix(0, 100)[0]
+    assert mixed[30] == pytest.approx(0.25)
+    assert mixed[20] == pytest.approx(0.25)
+    assert mixed[8] > 0.3
+
+
+def test_a_jump_within_a_frame_is_where_the_picture_passes_it_and_one_never_reached_is_not():
+    line = ((0.0, 1.0, "step"), (3.5, 0.25, "step"), (11.0, 1.0))
+    layer = Layer(id="l", line=line, keyframes=(Clip(frame=0, sound="s", loops=0),))
+    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
+    scene = Scene(id="sc", length=12, layers=(layer,))
+    project = Project(
+        format=FORMAT, version=1, fps=(8, 1), rate=8000, sounds=(sound,), scenes=(scene,)
+    )
+
+    class Ones:
+        def samples(self, sound, first, last, speed):
+            return np.ones((1, last - first), np.float32)
+
+    made = plan(project, Run(limit=1.0))
+    mixed = Mixer(made, project, Ones()).mix(0, made.length - 100)[0]
+    assert (mixed[3499], mixed[3500], mixed[3516]) == (1.0, 1.0, 0.25)
+    assert mixed[-1] == 0.25

@@ -8,9 +8,10 @@ import pytest
 from hypothesis import given
 from msgspec.structs import replace
 
-from cicada.core.model import Project, Run
+from cicada.core.model import Clip, Layer, PressPoint, Project, Run, Scene, Sound
 from cicada.core.plan import Plan, plan_to_builtins
 from cicada.core.planner import plan
+from cicada.errors import BadProject
 from tests.core.films import films, projects
 from tests.core.slow_planner import slow_plan
 
@@ -143,3 +144,76 @@ def test_pictures_stand_where_the_plan_finds_them(film):
 def clip_of(project, voice):
     _, layer = project.layer(voice.layer)
     return next(k for k in layer.keyframes if k.frame == voice.frame)
+
+
+def test_an_endless_run_ends_after_an_hour():
+    project = msgspec.convert(json.loads(WORKED[0].read_text())["project"], Project)
+    made = plan(project, Run(passes=0, press_points="pass"))
+    assert made.end == 3600 * made.rate
+    assert made.events[-1].kind == "limited"
+
+
+def test_a_hold_held_past_the_limit_stops_the_run_there():
+    project = msgspec.convert(json.loads(WORKED[0].read_text())["project"], Project)
+    made = plan(project, Run(limit=0.001))
+    assert made.end == made.length == made.rate // 1000
+
+
+@pytest.mark.parametrize("run", [Run(scene="nowhere"), Run(frame=2_000_000)])
+def test_a_run_that_starts_nowhere_is_refused_with_its_place(run):
+    project = msgspec.convert(json.loads(WORKED[0].read_text())["project"], Project)
+    with pytest.raises(BadProject) as caught:
+        plan(project, run)
+    assert caught.value.place.startswith("run.")
+
+
+def test_a_frame_the_run_never_enters_has_no_moment():
+    project = msgspec.convert(json.loads(WORKED[0].read_text())["project"], Project)
+    made = plan(project, Run(limit=0.1))
+    assert made.entered(10_000, 0) is None
+    assert made.entered(0, -1) is None
+
+
+def small(*keyframes, press_points=(), length=24):
+    layer = Layer(id="l", keyframes=keyframes)
+    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
+    scene = Scene(id="sc", length=length, press_points=press_points, layers=(layer,))
+    return Project(
+        format="cicada-project", version=1, fps=(24, 1), rate=8000, sounds=(sound,), scenes=(scene,)
+    )
+
+
+def kinds(made):
+    return [event.kind for event in made.events]
+
+
+def test_a_film_that_is_over_exactly_at_its_limit_is_not_limited():
+    made = plan(small(Clip(frame=0, sound="s", sync="locked")), Run(limit=1.0))
+    assert kinds(made) == []
+    assert made.voices[0].ended == "finished"
+
+
+def test_a_film_that_rings_on_at_its_limit_is_stopped_there():
+    made = plan(small(Clip(frame=12, sound="s")), Run(limit=1.0))
+    assert kinds(made) == ["limited"]
+    assert (made.length, made.voices[0].ended) == (8000, "run")
+
+
+def test_an_endless_hold_that_queues_says_so_and_does_not_hold():
+    endless = Clip(frame=6, sound="s", sync="hold", loops=0, if_sounding="queue")
+    made = plan(small(Clip(frame=0, sound="s"), endless), Run())
+    assert kinds(made) == ["queued", "endless-hold"]
+    assert made.end == 8000
+
+
+def test_a_limit_reached_in_a_hold_before_a_press_point_ends_the_run_there():
+    hold = Clip(frame=0, sound="s", sync="hold")
+    project = small(hold, press_points=(PressPoint(frame=0),))
+    made = plan(project, Run(limit=1.0, press_points="wait"))
+    assert kinds(made) == ["held", "limited"]
+    assert made.events[0].until == made.end == 8000
+
+
+def test_there_is_no_scene_of_an_unknown_id():
+    with pytest.raises(KeyError):
+        small().scene("nowhere")

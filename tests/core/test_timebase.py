@@ -37,3 +37,9 @@ def test_a_frame_is_found_again_by_each_of_its_edges(fps, rate, frame):
 def test_timecode_counts_frames_within_the_second():
     assert Timebase(24, 1, 48000).timecode(24 * 3661 + 7) == "01:01:01:07"
     assert Timebase(30000, 1001, 48000).timecode(29) == "00:00:00:29"
+
+
+def test_a_sample_at_a_frames_edge_belongs_to_the_frame_that_starts_there():
+    base = Timebase(30000, 1001, 8000)
+    for frame in range(200):
+        assert base.frame_at(base.start(frame) - 1) == frame - 1
