@@ -14,7 +14,9 @@ $(STAMP): requirements.lock pyproject.toml packaging/system-packages.sh
 	$(PYTHON) packaging/check_python.py
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --no-index -e .
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --no-index \
+		--config-settings editable_mode=compat -e .
+	$(BIN)/python -m compileall -q cicada
 	touch $(STAMP)
 
 demo: install

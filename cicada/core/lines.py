@@ -17,7 +17,7 @@ def smoothstep(x: Gains) -> Gains:
 
 def fade_gain(shape: FadeShape, x: Gains) -> Gains:
     """The gain of a fade that is ``x`` (any number; outside 0..1 it is flat) of its way up."""
-    x = np.clip(x, 0.0, 1.0)
+    x = np.minimum(np.maximum(x, 0.0), 1.0)
     if shape == "power":
         return np.asarray(np.sin(x * (pi / 2)))
     if shape == "smooth":

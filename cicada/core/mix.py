@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from cicada.core.model import Project
 from cicada.core.motion import MasterLine, Motion
 from cicada.core.plan import Plan
-from cicada.core.tone import Sources, Tone, tones
+from cicada.core.tone import NEVER, Sources, Tone, tones
 
 
 class Mixer:
@@ -28,6 +28,7 @@ class Mixer:
         self.master = MasterLine(self.motion, project.scenes)
         self._tones = tones(plan, project, sources, self.motion, silent)
         self._sounding: list[Tone] = []
+        self._soonest_end = NEVER
         self._next = 0
         self._expected = 0
         self._scratch = np.empty((2, 0), np.float32)
@@ -49,6 +50,7 @@ class Mixer:
         waiting = self._tones
         while self._next < len(waiting) and waiting[self._next].start < end:
             self._sounding.append(waiting[self._next])
+            self._soonest_end = min(self._soonest_end, waiting[self._next].end)
             self._next += 1
         if self._scratch.shape[1] != count:
             self._scratch = np.empty((2, count), np.float32)
@@ -60,22 +62,21 @@ class Mixer:
     def _add(self, out: NDArray[np.float32], start: int, end: int) -> None:
         scratch, mono = self._scratch, self._scratch[:1]
         multiply, add = np.multiply, np.add
-        some_over = False
         for tone in self._sounding:
-            if tone.plain_from <= start and end <= tone.plain_to:
-                shift = tone.plain_shift
-                into = scratch if tone.plain_wide else mono
-                multiply(tone.plain_samples[:, start - shift : end - shift], tone.plain_gain, into)
+            low, high, samples, shift, gain, wide = tone.plain
+            if low <= start and end <= high:
+                into = scratch if wide else mono
+                multiply(samples[:, start - shift : end - shift], gain, into)
                 add(out, into, out)
             else:
-                tone.add_to(out, start, end)
-            if tone.end <= end:
-                some_over = True
-        if some_over:
+                tone.add_to(out, start, end, scratch)
+        if end >= self._soonest_end:
             self._sounding = [tone for tone in self._sounding if tone.end > end]
+            self._soonest_end = min((tone.end for tone in self._sounding), default=NEVER)
 
     def _locate(self, start: int) -> None:
         self._sounding = []
+        self._soonest_end = NEVER
         self._next = 0
         for tone in self._tones:
             if tone.start >= start:
@@ -83,3 +84,4 @@ class Mixer:
             self._next += 1
             if tone.end > start:
                 self._sounding.append(tone)
+                self._soonest_end = min(self._soonest_end, tone.end)

@@ -10,6 +10,13 @@ from cicada.core.plan import Piece, Voice
 from cicada.core.timebase import round_half_up, seconds_to_samples
 
 Moments = NDArray[np.int64]
+NO_LEVEL_LINE, NO_PAN_LINE = Curve(()), Curve((), 0.0)
+EVEN: Gains = np.ones((1, 1))
+
+
+def _sides(pan: float) -> Gains:
+    left, right = pan_gains(pan)
+    return np.array([[left]]) if left == right else np.array([[left], [right]])
 
 
 class VoiceShape:
@@ -24,10 +31,12 @@ class VoiceShape:
         self.voice, self.clip, self.timing = voice, clip, timing
         self.level, self.pan, self.rate = level, pan, rate
         self.ramp = round_half_up(rate, 500)
-        self.level_curve = Curve(clip.level_line)
-        self.pan_curve = Curve(clip.pan_line, 0.0)
+        self.level_curve = Curve(clip.level_line) if clip.level_line else NO_LEVEL_LINE
+        self.pan_curve = Curve(clip.pan_line, 0.0) if clip.pan_line else NO_PAN_LINE
         self.lined = bool(self.level_curve or self.pan_curve)
         self.per_loop = clip.line_over == "loop" and self.lined
+        # Left and right gain of the pan, (1, 1) or (2, 1).
+        self.sides = EVEN if pan == 0 else _sides(pan)
         self.fade_in = seconds_to_samples(clip.fade_in, rate)
         self.fade_out = seconds_to_samples(clip.fade_out, rate)
         if voice.fade_length is None:
@@ -68,28 +77,40 @@ class VoiceShape:
         return [(start, end) for start, end in found if start < end]
 
     def gains(self, moments: Moments, number: int) -> Gains:
-        """The gain at each run sample of ``moments``, shape (2, n).
+        """The gain at each run sample of ``moments`` (ascending), shape (2, n), or (n,) for both.
 
         Lines that go by loop are left out: ``line_gains`` gives them, loop by loop.
         """
-        piece, voice, clip = self.voice.pieces[number], self.voice, self.clip
-        clip_times = moments - self.zero(number)
-        gains = np.full(len(moments), self.level)
-        if self.fade_in:
-            done = (clip_times - self.timing.delay) / self.fade_in
-            gains *= fade_gain(clip.fade_shape, done)
-        if self.fade_out and voice.fade_length is not None:
-            gains *= fade_gain(clip.fade_shape, (voice.fade_length - clip_times) / self.fade_out)
-        for start, end in voice.fades:
-            gains *= np.clip((end - moments) / (end - start), 0.0, 1.0)
-        into, out_of = self.edges[number]
-        if into:
-            gains *= np.minimum(1.0, (moments - piece.start + 1) / (into + 1))
-        if out_of:
-            gains *= np.minimum(1.0, (piece.end - moments) / (out_of + 1))
+        gains = self._levels(moments, number)
         if self.per_loop:
-            return np.stack((gains, gains))
-        return gains * self.line_gains(clip_times - self.timing.delay)
+            return gains
+        if self.lined:
+            since = moments - (self.zero(number) + self.timing.delay)
+            return np.asarray(gains * self.line_gains(since))
+        return gains if self.sides is EVEN else np.asarray(gains * self.sides)
+
+    def _levels(self, moments: Moments, number: int) -> Gains:
+        """Level, fades and ramps; what has no say between the first and last moment is skipped."""
+        piece, voice, shape = self.voice.pieces[number], self.voice, self.clip.fade_shape
+        low, high = int(moments[0]), int(moments[-1])
+        begins = self.zero(number) + self.timing.delay
+        if self.fade_in and low < begins + self.fade_in:
+            gains = fade_gain(shape, (moments - begins) / self.fade_in) * self.level
+        else:
+            gains = np.full(len(moments), self.level)
+        if self.fade_out and voice.fade_length is not None:
+            over = self.zero(number) + voice.fade_length
+            if high > over - self.fade_out:
+                gains *= fade_gain(shape, (over - moments) / self.fade_out)
+        for start, end in voice.fades:
+            if high > start:
+                gains *= np.minimum(np.maximum((end - moments) / (end - start), 0.0), 1.0)
+        into, out_of = self.edges[number]
+        if into and low < piece.start + into:
+            gains *= np.minimum(1.0, (moments - (piece.start - 1)) / (into + 1))
+        if out_of and high >= piece.end - out_of:
+            gains *= np.minimum(1.0, (piece.end - moments) / (out_of + 1))
+        return gains
 
     def line_gains(self, samples: Moments) -> Gains:
         """Level line and pan at each sample counted from the line's beginning, shape (2, n)."""
@@ -97,8 +118,7 @@ class VoiceShape:
         gains = self.level_curve.values(seconds)
         self._spread(gains, samples, self.level_curve)
         if not self.pan_curve:
-            left, right = pan_gains(self.pan)
-            return np.stack((gains * left, gains * right))
+            return np.asarray(gains * self.sides) + np.zeros((2, 1))
         position = self.pan_curve.values(seconds)
         self._spread(position, samples, self.pan_curve)
         return gains * pan_gain_lines(position + self.pan)

@@ -1,14 +1,14 @@
 """One voice made ready to be mixed: its samples, its gain over the run, where that is constant."""
 
 from bisect import bisect_right
-from collections.abc import Collection, Iterator
-from typing import Protocol
+from collections.abc import Collection
+from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cicada.core.clip import ClipTiming, clip_timing
-from cicada.core.lines import Gains, pan_gains
+from cicada.core.lines import Gains
 from cicada.core.model import Clip, Project
 from cicada.core.motion import Motion, PictureLine
 from cicada.core.plan import Piece, Plan
@@ -61,11 +61,30 @@ def tones(
     return made
 
 
+class Plain(NamedTuple):
+    """A stretch of a voice that is one loop at constant gain.
+
+    From run sample ``start`` to ``end`` it is ``samples``, moved by ``shift``, times ``gain``;
+    ``wide`` says that this has two rows.
+    """
+
+    start: int
+    end: int
+    samples: Samples
+    shift: int
+    gain: Samples
+    wide: bool
+
+
+NOTHING_PLAIN = Plain(
+    NEVER, NEVER, np.zeros((1, 0), np.float32), 0, np.zeros((1, 1), np.float32), wide=False
+)
+
+
 class Tone:
     """A voice and its sound.
 
-    While the run is within ``plain_from..plain_to``, the voice is ``plain_samples`` moved by
-    ``plain_shift`` times ``plain_gain``, and the mixer does just that; ``add_to`` does the rest.
+    Where ``plain`` covers a block the mixer does just what that says; ``add_to`` does the rest.
     """
 
     def __init__(self, shape: VoiceShape, line: PictureLine | None, sources: Sources) -> None:
@@ -74,9 +93,7 @@ class Tone:
         self.start, self.end = shape.voice.start, shape.voice.end
         self._samples: Samples | None = None
         self._opened = False
-        self.plain_from = self.plain_to = NEVER
-        self.plain_shift = 0
-        self.plain_wide = True
+        self.plain = NOTHING_PLAIN
 
     def _open(self) -> None:
         """Fetch the samples and find the stretches, when the voice is first reached."""
@@ -86,20 +103,20 @@ class Tone:
         self._samples = self._sources.samples(clip.sound, timing.first, timing.last, clip.speed)
         if self._samples is None:
             return
-        left, right = pan_gains(shape.pan)
-        self._gain: np.float32 | Samples = np.float32(shape.level * left)
-        self._wide = left != right or self._samples.shape[0] == 2
-        if left != right:
-            self._gain = np.array([[shape.level * left], [shape.level * right]], np.float32)
+        sides = shape.sides
+        self._wide = len(self._samples) == 2 or len(sides) == 2
+        # An array even where it is one number: that is faster to multiply with than a scalar.
+        self._gain: Samples = (shape.level * sides).astype(np.float32)
+        # Where each stretch starts, whether it is plain, and the piece it is in (-1: none).
         self._starts: list[int] = []
-        self._plain: list[bool] = []
+        self._kinds: list[tuple[bool, int]] = []
         for number, piece in enumerate(self.voice.pieces):
             changing = shape.changing(number)
             if self.line is not None:
                 changing = [(piece.start, piece.end)]
-            self._divide(piece, changing)
+            self._divide(piece, changing, number)
 
-    def _divide(self, piece: Piece, changing: list[tuple[int, int]]) -> None:
+    def _divide(self, piece: Piece, changing: list[tuple[int, int]], number: int) -> None:
         """Note where in the piece the gain is constant."""
         at = piece.start
         for start, end in sorted(changing):
@@ -107,88 +124,104 @@ class Tone:
             if low >= high:
                 continue
             if low > at:
-                self._note(at, plain=True)
-            self._note(low, plain=False)
+                self._note(at, number, plain=True)
+            self._note(low, number, plain=False)
             at = high
         if at < piece.end:
-            self._note(at, plain=True)
-        self._note(piece.end, plain=False)
+            self._note(at, number, plain=True)
+        self._note(piece.end, -1, plain=False)
 
-    def _note(self, start: int, *, plain: bool) -> None:
+    def _note(self, start: int, number: int, *, plain: bool) -> None:
         self._starts.append(start)
-        self._plain.append(plain)
+        self._kinds.append((plain, number))
 
-    def add_to(self, out: Samples, start: int, end: int) -> None:
-        """Add run samples ``start..end`` of the voice to ``out``, shape (2, end - start)."""
+    def add_to(self, out: Samples, start: int, end: int, scratch: Samples) -> None:
+        """Add run samples ``start..end`` of the voice to ``out``, shape (2, end - start).
+
+        ``scratch`` is of the same shape, to work in: fresh memory for each product is slower.
+        """
         if not self._opened:
             self._open()
         if self._samples is None:
             return
-        for number, piece in enumerate(self.voice.pieces):
-            low, high = max(start, piece.start), min(end, piece.end)
-            while low < high:
-                index = bisect_right(self._starts, low) - 1
-                until = min(high, self._starts[index + 1])
-                self._add_stretch(out, start, low, until, number, plain=self._plain[index])
-                low = until
-        self._look_ahead(end)
+        low, until = max(start, self.start), min(end, self.end)
+        index = bisect_right(self._starts, low) - 1
+        while low < until:
+            high = min(until, self._starts[index + 1])
+            plain, number = self._kinds[index]
+            if number >= 0 and low < high:
+                self._add_stretch(out, scratch, (start, low, high), number, plain=plain)
+            low, index = high, index + 1
+        self.plain = self._plain_from(end)
 
     def _add_stretch(
-        self, out: Samples, origin: int, low: int, high: int, number: int, *, plain: bool
+        self,
+        out: Samples,
+        scratch: Samples,
+        times: tuple[int, int, int],
+        number: int,
+        *,
+        plain: bool,
     ) -> None:
         assert self._samples is not None
-        zero, shape = self.shape.zero(number), self.shape
+        origin, low, high = times
+        zero, timing = self.shape.zero(number), self.timing
         gains = None if plain else self._gains(low, high, number)
         for index in self._loops(low - zero, high - zero):
-            begins = zero + self.timing.loop_begins(index)
-            a = max(low, begins, zero + self.timing.delay)
-            b = min(high, begins + self.timing.loop)
+            begins = zero + timing.loop_begins(index)
+            a = max(low, begins, zero + timing.delay)
+            b = min(high, begins + timing.loop)
             if a >= b:
                 continue
             samples = self._samples[:, a - begins : b - begins]
             target = out[:, a - origin : b - origin]
-            if gains is None:
-                target += samples * self._gain
-                continue
-            here = gains[:, a - low : b - low]
-            if shape.per_loop:
-                here = here * shape.line_gains(np.arange(a - begins, b - begins))
-            target += samples * here.astype(np.float32)
+            factor = self._gain
+            if gains is not None:
+                here = gains[..., a - low : b - low]
+                if self.shape.per_loop:
+                    here = here * self.shape.line_gains(np.arange(a - begins, b - begins))
+                factor = here.astype(np.float32)
+            wide = len(samples) == 2 or (factor.ndim == 2 and len(factor) == 2)
+            product = scratch[:, : b - a] if wide else scratch[:1, : b - a]
+            np.multiply(samples, factor, product)
+            np.add(target, product, target)
 
     def _gains(self, low: int, high: int, number: int) -> Gains:
         gains = self.shape.gains(np.arange(low, high), number)
         return gains if self.line is None else gains * self.line.gains(low, high)
 
-    def _loops(self, low: int, high: int) -> Iterator[int]:
+    def _loops(self, low: int, high: int) -> range:
         """The loops that may sound within clip times ``low..high``."""
         timing = self.timing
-        first = (low - timing.loop_begins(0) - timing.loop) // timing.step + 1
-        last = (high - 1 - timing.loop_begins(0)) // timing.step
+        if timing.loops == 1:
+            return range(1)
+        begins = timing.delay - timing.offset
+        first = (low - begins - timing.loop) // timing.step + 1
+        last = (high - 1 - begins) // timing.step
         if timing.loops:
             last = min(last, timing.loops - 1)
-        yield from range(max(0, first), last + 1)
+        return range(max(0, first), last + 1)
 
-    def _look_ahead(self, moment: int) -> None:
-        """Find the stretch of constant gain and a single loop that ``moment`` lies in."""
+    def _plain_from(self, moment: int) -> Plain:
+        """The stretch of constant gain and a single loop that ``moment`` lies in."""
         assert self._samples is not None
-        self.plain_from = self.plain_to = NEVER
         index = bisect_right(self._starts, moment) - 1
-        if index < 0 or not self._plain[index]:
-            return
-        number = next(
-            i for i, piece in enumerate(self.voice.pieces) if piece.start <= moment < piece.end
-        )
-        zero, timing = self.shape.zero(number), self.timing
-        loops = list(self._loops(moment - zero, moment - zero + 1))
+        if index < 0 or not self._kinds[index][0]:
+            return NOTHING_PLAIN
+        zero, timing = self.shape.zero(self._kinds[index][1]), self.timing
+        loops = self._loops(moment - zero, moment - zero + 1)
         if len(loops) != 1:
-            return
-        begins = zero + timing.loop_begins(loops[0])
-        free_from = begins + (timing.loop - timing.step if loops[0] else 0)
-        last = timing.loops and loops[0] == timing.loops - 1
+            return NOTHING_PLAIN
+        loop = loops[0]
+        begins = zero + timing.loop_begins(loop)
+        free_from = begins + (timing.loop - timing.step if loop else 0)
+        last = timing.loops and loop == timing.loops - 1
         free_to = begins + (timing.loop if last else timing.step)
-        self.plain_from = max(self._starts[index], free_from, zero + timing.delay)
-        self.plain_to = min(self._starts[index + 1], free_to)
-        self.plain_samples = self._samples
-        self.plain_shift = begins
-        self.plain_gain = self._gain
-        self.plain_wide = self._wide
+        return Plain(
+            max(self._starts[index], free_from, zero + timing.delay),
+            min(self._starts[index + 1], free_to),
+            self._samples,
+            begins,
+            self._gain,
+            self._wide,
+        )

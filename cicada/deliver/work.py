@@ -1,5 +1,8 @@
 """The slow jobs the window hands to a worker process. No Qt here, and nothing shared but files."""
 
+import multiprocessing
+import os
+import threading
 from multiprocessing.sharedctypes import Synchronized
 from multiprocessing.synchronize import Event
 from pathlib import Path
@@ -20,6 +23,15 @@ def begin_worker(progress: "Synchronized[float]", cancel: "Event") -> None:
     """Set up a fresh worker process."""
     global _progress, _cancel
     _progress, _cancel = progress, cancel
+    threading.Thread(target=_end_with_window, daemon=True).start()
+
+
+def _end_with_window() -> None:
+    """A worker whose window has died, however it died, has nobody to work for."""
+    window = multiprocessing.parent_process()
+    if window is not None:
+        window.join()
+        os._exit(1)
 
 
 def take_in(path: Path, rate: int, cache: Path) -> Ingested:

@@ -61,7 +61,10 @@ class SoundCache:
             handle, name = tempfile.mkstemp(dir=path.parent, suffix=".part")
             try:
                 with os.fdopen(handle, "wb") as file:
-                    np.lib.format.write_array(file, np.ascontiguousarray(samples))
+                    plain = np.ascontiguousarray(samples)
+                    header = np.lib.format.header_data_from_array_1_0(plain)
+                    np.lib.format.write_array_header_1_0(file, header)
+                    file.write(plain.data)
                 Path(name).replace(path)
             except BaseException:
                 Path(name).unlink(missing_ok=True)

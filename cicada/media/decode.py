@@ -48,7 +48,8 @@ def decode(path: Path) -> tuple[NDArray[np.float32], SoundInfo]:
         info = _info(path, file, len(samples))
     if not len(samples):
         raise BadSound("has no sound in it", file=str(path), remedy="export it again, it is empty")
-    samples = np.nan_to_num(samples, copy=False, posinf=0.0, neginf=0.0)
+    if "FLOAT" in file.subtype or "DOUBLE" in file.subtype:
+        samples = np.nan_to_num(samples, copy=False, posinf=0.0, neginf=0.0)
     return np.ascontiguousarray(_to_stereo(samples).T), info
 
 

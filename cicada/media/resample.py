@@ -28,6 +28,8 @@ def _resampled(samples: Samples, own: float, wanted: float, length: int) -> Samp
     if not samples.shape[1] or not length:
         return np.zeros((samples.shape[0], length), np.float32)
     frames = soxr.resample(np.ascontiguousarray(samples.T), own, wanted, quality="HQ")
+    if len(frames) == length:
+        return np.ascontiguousarray(frames.T)
     result = np.zeros((samples.shape[0], length), np.float32)
     kept = min(length, len(frames))
     result[:, :kept] = frames[:kept].T

@@ -6,13 +6,14 @@
 import os
 import re
 import tempfile
+from functools import cache
 from pathlib import Path
 from typing import Any, TypeVar
 
 import msgspec
 from msgspec import Raw, Struct
 
-from cicada.core.model import VERSION, Keyframe, Layer, Project, Run, Scene
+from cicada.core.model import VERSION, Keyframe, Project, Run, Scene
 from cicada.errors import BadProject, CannotWrite
 from cicada.store.validate import validate
 
@@ -143,50 +144,50 @@ def _explained(message: str) -> BadProject:
 
 def dumps(project: Project) -> bytes:
     """The project as file text: two-space indent, one keyframe a line, defaults left out."""
-    fields = _fields(project, skip=("sounds", "scenes", "styles"))
+    text = [b"{\n  ", b",\n  ".join(_fields(project, skip=("sounds", "scenes", "styles")))]
     if project.styles:
-        fields.append(_listed("styles", _lines(project.styles), "  "))
-    fields.append(_listed("sounds", _lines(project.sounds), "  "))
-    fields.append(_listed("scenes", [_scene(scene) for scene in project.scenes], "  "))
-    return b"{\n  " + b",\n  ".join(fields) + b"\n}\n"
+        text += [b',\n  "styles": ', _lines(project.styles, 4)]
+    text += [b',\n  "sounds": ', _lines(project.sounds, 4), b',\n  "scenes": [']
+    for number, scene in enumerate(project.scenes):
+        text.append(b",\n    {\n      " if number else b"\n    {\n      ")
+        _add_scene(text, scene)
+    text.append(b"\n  ]\n}\n")
+    return b"".join(text)
 
 
-def _scene(scene: Scene) -> bytes:
-    fields = _fields(scene, skip=("layers",))
-    fields.append(_listed("layers", [_layer(layer) for layer in scene.layers], "      "))
-    return b"{\n      " + b",\n      ".join(fields) + b"\n    }"
+def _add_scene(text: list[bytes], scene: Scene) -> None:
+    text += [b",\n      ".join(_fields(scene, skip=("layers",))), b',\n      "layers": [']
+    for number, layer in enumerate(scene.layers):
+        text.append(b",\n        {" if number else b"\n        {")
+        text += [b", ".join(_fields(layer, skip=("keyframes",))), b',\n          "keyframes": ']
+        text += [_lines(layer.keyframes, 12), b"\n        }"]
+    text.append(b"\n      ]\n    }" if scene.layers else b"]\n    }")
 
 
-def _layer(layer: Layer) -> bytes:
-    head = b", ".join(_fields(layer, skip=("keyframes",)))
-    keyframes = _listed("keyframes", _lines(layer.keyframes), " " * 10)
-    return b"{\n          " + head + b",\n          " + keyframes + b"\n        }"
+def _lines(items: tuple[Struct, ...] | tuple[Keyframe, ...], indent: int) -> bytes:
+    """A list with an item on each line; JSON itself has no line breaks to be confused with."""
+    if not items:
+        return b"[]"
+    space = b"\n" + b" " * indent
+    lines = _ENCODER.encode_lines(items)[:-1].replace(b"\n", b"," + space)
+    return b"".join((b"[", space, lines, space[:-2], b"]"))
 
 
-def _lines(items: tuple[Struct, ...] | tuple[Keyframe, ...]) -> list[bytes]:
-    return _ENCODER.encode_lines(items).splitlines()
+@cache
+def _defaults(kind: type[Struct]) -> tuple[tuple[str, object], ...]:
+    return tuple((field.name, field.default) for field in msgspec.structs.fields(kind))
 
 
 def _fields(item: Struct, skip: tuple[str, ...]) -> list[bytes]:
     """``"name": value`` of every field that is not at its default, in the file's order."""
     kept = []
-    for field in msgspec.structs.fields(item):
-        value = getattr(item, field.name)
-        if field.name not in skip and value != field.default:
-            kept.append(b'"%s": %s' % (field.name.encode(), _ENCODER.encode(value)))
+    for name, default in _defaults(type(item)):
+        if name in skip:
+            continue
+        value = getattr(item, name)
+        if value != default:
+            kept.append(b'"%s": %s' % (name.encode(), _ENCODER.encode(value)))
     return kept
-
-
-def _listed(name: str, items: list[bytes], indent: str) -> bytes:
-    if not items:
-        return b'"%s": []' % name.encode()
-    space = b"\n" + indent.encode()
-    return b'"%s": [%s  %s%s]' % (
-        name.encode(),
-        space,
-        (b"," + space + b"  ").join(items),
-        space,
-    )
 
 
 def save(project: Project, path: Path) -> None:

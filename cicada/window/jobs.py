@@ -22,31 +22,31 @@ class Jobs(QObject):
     def __init__(self) -> None:
         super().__init__()
         self._pool: ProcessPoolExecutor | None = None
-        context = multiprocessing.get_context("spawn")
-        self._progress = context.Value("d", 0.0)
-        self._cancel = context.Event()
-        self._context = context
+        # Progress and cancel; making them starts a process, so not before the first job.
+        self._shared: tuple[Any, Any] | None = None
         self.running = 0
         self._over.connect(self._finish, Qt.ConnectionType.QueuedConnection)
 
     @property
     def progress(self) -> float:
         """The share done of the job that says how far it is."""
-        return float(self._progress.value)
+        return 0.0 if self._shared is None else float(self._shared[0].value)
 
     def cancel(self) -> None:
         """Ask the job under way to stop."""
-        self._cancel.set()
+        if self._shared is not None:
+            self._shared[1].set()
 
     def run(self, work: Callable[..., Any], *arguments: object, done: Then, failed: Then) -> None:
         """Have ``work`` done; then call ``done`` with its result or ``failed`` with a sentence."""
+        context = multiprocessing.get_context("spawn")
+        if self._shared is None:
+            self._shared = context.Value("d", 0.0), context.Event()
         if self._pool is None:
-            self._pool = ProcessPoolExecutor(
-                1, self._context, begin_worker, (self._progress, self._cancel)
-            )
+            self._pool = ProcessPoolExecutor(1, context, begin_worker, self._shared)
         if not self.running:
-            self._cancel.clear()
-            self._progress.value = 0.0
+            self._shared[0].value = 0.0
+            self._shared[1].clear()
         self.running += 1
         try:
             future = self._pool.submit(work, *arguments)
@@ -71,7 +71,7 @@ class Jobs(QObject):
 
     def close(self) -> None:
         """Stop the worker."""
-        self._cancel.set()
+        self.cancel()
         if self._pool is not None:
             self._pool.shutdown(cancel_futures=True)
             self._pool = None

@@ -70,6 +70,8 @@ class MainWindow(QMainWindow):
         self._enter = EnterPresses()
         for button in self.findChildren(QPushButton):
             button.installEventFilter(self._enter)
+        # Last, so that every part is polished once and not at each step of the building.
+        self.setStyleSheet(theme.STYLE)
         self._connect()
         self.resize(1280, 800)
         self._restore()

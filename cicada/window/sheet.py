@@ -79,6 +79,8 @@ class Sheet(QAbstractScrollArea):
         self.setAccessibleName("Sheet")
         self.setAcceptDrops(True)
         self.viewport().setMouseTracking(True)
+        # The sheet paints all of itself, so nothing beneath it need be painted first.
+        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.viewport().setAcceptDrops(True)
         self.horizontalScrollBar().valueChanged.connect(self._scrolled)
         self.verticalScrollBar().valueChanged.connect(self._scrolled)
@@ -186,18 +188,21 @@ class Sheet(QAbstractScrollArea):
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self.viewport())
+        self.paint_area(painter, event.rect())
+        if self._dragged_to is not None:
+            self._paint_drag(painter)
+
+    def paint_area(self, painter: QPainter, area: QRect) -> None:
+        """Paint a part of the sheet from the picture of it, and the playhead over that."""
         if self._picture is None:
             self._picture = self._painted()
-        painter = QPainter(self.viewport())
-        area = event.rect()
         ratio = self._picture.devicePixelRatio()
         source = QRectF(
             area.x() * ratio, area.y() * ratio, area.width() * ratio, area.height() * ratio
         )
         painter.drawPixmap(QRectF(area), self._picture, source)
         self._paint_playhead(painter)
-        if self._dragged_to is not None:
-            self._paint_drag(painter)
 
     def _painted(self) -> QPixmap:
         port = self.viewport()

@@ -1,5 +1,6 @@
 """The look: warm paper, ink, one colour for each way of keeping time; and the one font."""
 
+from functools import cache
 from importlib.resources import files
 
 from PySide6.QtCore import Qt
@@ -29,6 +30,7 @@ def wash(colour: QColor, alpha: int) -> QColor:
     return QColor(colour.red(), colour.green(), colour.blue(), alpha)
 
 
+@cache
 def font(points: float, weight: int = 400, *, italic: bool = False) -> QFont:
     """The application's font at a size in pixels, digits all of one width."""
     chosen = QFont("Inter")
@@ -41,14 +43,13 @@ def font(points: float, weight: int = 400, *, italic: bool = False) -> QFont:
 
 
 def dress(app: QApplication) -> None:
-    """Give the application its font, palette and style sheet."""
+    """Give the application its font and palette; the window sets ``STYLE`` on itself."""
     for name in ("Inter-roman.var.ttf", "Inter-italic.var.ttf"):
         data = files("cicada.window").joinpath("fonts", name).read_bytes()
         QFontDatabase.addApplicationFontFromData(data)
     app.setStyle("Fusion")
     app.setFont(font(13))
     app.setPalette(_palette())
-    app.setStyleSheet(STYLE)
 
 
 def _palette() -> QPalette:

@@ -32,7 +32,7 @@ def trace_columns(trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, edges: C
         high = count - int(np.argmax(inside[::-1]))
         begins = shape.zero(number) + timing.loop_begins(0)
         heard = _looped(peaks, trace, moments[low : high + 1] - begins)
-        gains = shape.gains(middles[low:high], number).max(axis=0)
+        gains = np.atleast_2d(shape.gains(middles[low:high], number)).max(axis=0)
         if shape.per_loop:
             since = (middles[low:high] - begins) % timing.step
             gains = gains * shape.line_gains(since).max(axis=0)
