@@ -88,11 +88,12 @@ def sheet(folder):
         painter.end()
 
     def step():
-        before = window.sheet._playhead_area(frame[0])
+        before = window.sheet.playhead_area(frame[0])
         frame[0] = (frame[0] + 1) % 200
         # Of the sheet alone: the rail's and the picture's share is theirs.
         window.session.playhead = frame[0]
-        paint(before | window.sheet._playhead_area(frame[0]))
+        after = window.sheet.playhead_area(frame[0])
+        paint(before | after if frame[0] else after)
 
     def repaint():
         paint(port.rect())

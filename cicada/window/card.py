@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QPushButton,
     QSizePolicy,
-    QSpinBox,
     QStackedWidget,
     QTabBar,
     QVBoxLayout,
@@ -27,11 +26,14 @@ from cicada.window.fields import Choice, QuantityField
 from cicada.window.planning import Planning
 from cicada.window.quantities import (
     level_text,
+    loops_text,
     pan_text,
     parse_factor,
     parse_level,
+    parse_loops,
     parse_pan,
     parse_seconds,
+    parse_whole,
     seconds_text,
 )
 from cicada.window.sentence import Part, sentence
@@ -197,25 +199,19 @@ class Card(QFrame):
         self._controls["if_sounding"] = asked.buttons["on_top"]
         self._fillers.append(lambda clip: asked.setEnabled(clip.sync != "locked"))
         self._fillers.append(lambda clip: queue.setEnabled(clip.sync != "locked"))
-        self.loops = QSpinBox()
-        self.loops.setRange(0, 9999)
-        self.loops.setSpecialValueText("endless")
-        self.loops.setAccessibleName("loops")
-        self.loops.setToolTip("How often it plays; 0 is endless")
-        self.loops.setKeyboardTracking(False)
-        self.loops.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        self.loops.setFixedWidth(84)
-        self.loops.valueChanged.connect(lambda value: self._change({"loops": value}, "loops"))
-        self._fillers.append(lambda clip: _set_silently(self.loops, clip.loops))
+        self.loops = QuantityField(
+            "loops", parse_loops, loops_text, "How often it plays: 3, or endless", step=1
+        )
+        self.loops.chosen.connect(lambda value: self._change({"loops": int(value)}, "loops"))
+        self._fillers.append(lambda clip: self.loops.set_value(clip.loops))
         self._controls["loops"] = self.loops
-        self.frame = QSpinBox()
-        self.frame.setAccessibleName("frame")
-        self.frame.setRange(-(2**31), 2**31 - 1)
-        self.frame.setKeyboardTracking(False)
-        self.frame.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        self.frame.setFixedWidth(84)
-        self.frame.valueChanged.connect(self._move_to)
+        self.frame = QuantityField(
+            "frame", parse_whole, lambda value: f"{value:.0f}", "The frame it stands on", step=1
+        )
+        self.frame.chosen.connect(self._move_to)
         self._controls["frame"] = self.frame
+        for field in (self.loops, self.frame):
+            field.setFixedWidth(84)
         self._row(form, "loops", self.loops, _soft("starts on frame"), self.frame)
 
     def _fill_which(self, form: QFormLayout) -> None:
@@ -361,7 +357,7 @@ class Card(QFrame):
             _offer(self.sound, self._sound_names(), keyframe.sound)
             self.head.set_value(keyframe.trim[0])
             self.tail.set_value(-1.0 if keyframe.trim[1] is None else keyframe.trim[1])
-            _set_silently(self.frame, keyframe.frame + self.document.project.first_frame)
+            self.frame.set_value(keyframe.frame + self.document.project.first_frame)
             self._show_part(self.parts.currentIndex())
         elif isinstance(keyframe, Hush):
             self.target.set_value(keyframe.target)
@@ -421,7 +417,7 @@ class Card(QFrame):
         widget.setFocus(Qt.FocusReason.ShortcutFocusReason)
         if isinstance(widget, QComboBox):
             widget.showPopup()
-        if isinstance(widget, (QuantityField, QSpinBox)):
+        if isinstance(widget, QuantityField):
             widget.selectAll()
 
     # -- changing ------------------------------------------------------------------------------
@@ -436,11 +432,11 @@ class Card(QFrame):
         if not self.document.do(edit):
             self.refresh()
 
-    def _move_to(self, shown: int) -> None:
+    def _move_to(self, shown: float) -> None:
         cell = self.session.cell
         if cell is None or self.session.keyframe() is None:
             return
-        frame = shown - self.document.project.first_frame
+        frame = int(shown) - self.document.project.first_frame
         if frame != cell.frame:
             self._sheet.move_keyframe(cell, Cell(cell.layer, frame))
             self.refresh()
@@ -528,12 +524,6 @@ def _clear(choice: Choice) -> None:
     for button in choice.buttons.values():
         button.setChecked(False)
     group.setExclusive(True)
-
-
-def _set_silently(spin: QSpinBox, value: int) -> None:
-    spin.blockSignals(True)
-    spin.setValue(value)
-    spin.blockSignals(False)
 
 
 def _offer(box: QComboBox, names: list[tuple[str, str]], chosen: str) -> None:

@@ -215,9 +215,9 @@ class Commands(QObject):
                 dialog.name_field.text().strip() or "Untitled",
                 dialog.fps,
                 dialog.rate,
-                dialog.length_field.value(),
+                dialog.length,
             )
-            changes = {"first_frame": dialog.first_field.value()}
+            changes = {"first_frame": dialog.first_frame}
             self._leave_file()
             self.document.new(ChangeProject(changes=changes).apply(project))
         dialog.deleteLater()
@@ -346,11 +346,11 @@ class Commands(QObject):
                 "name": dialog.name_field.text().strip() or project.name,
                 "fps": dialog.fps,
                 "rate": dialog.rate,
-                "first_frame": dialog.first_field.value(),
+                "first_frame": dialog.first_frame,
             }
             edits: tuple[Edit, ...] = (
                 ChangeProject(changes=changes),
-                ChangeScene(scene=scene.id, changes={"length": dialog.length_field.value()}),
+                ChangeScene(scene=scene.id, changes={"length": dialog.length}),
             )
             self.document.do(Several(named="change the settings", edits=edits))
         dialog.deleteLater()

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QFontMetrics, QKeyEvent
+from PySide6.QtGui import QFontMetrics, QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QPushButton, QToolTip, QWidget
 from typing_extensions import override
 
@@ -16,9 +16,16 @@ class QuantityField(QLineEdit):
     chosen = Signal(float)
 
     def __init__(
-        self, name: str, parse: Callable[[str], float], show: Callable[[float], str], tip: str
+        self,
+        name: str,
+        parse: Callable[[str], float],
+        show: Callable[[float], str],
+        tip: str,
+        step: float = 0.0,
     ) -> None:
+        """``step`` is what the up and down keys and the wheel change it by; 0 for nothing."""
         super().__init__()
+        self._step = step
         self.setAccessibleName(name)
         self.setToolTip(tip)
         self._parse, self._show = parse, show
@@ -78,7 +85,25 @@ class QuantityField(QLineEdit):
             self.setModified(False)
             self._write()
             return
+        if self._step and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self._take(1 if event.key() == Qt.Key.Key_Up else -1)
+            return
         super().keyPressEvent(event)
+
+    @override
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        # Only with the focus: a wheel that happens to pass over must change nothing.
+        if self._step and self.hasFocus() and event.angleDelta().y():
+            self._take(1 if event.angleDelta().y() > 0 else -1)
+            event.accept()
+        else:
+            event.ignore()
+
+    def _take(self, steps: int) -> None:
+        """Step the value, as if the new one had been typed."""
+        self.setText(self._show(round(self.value + steps * self._step, 6)))
+        self.setModified(True)
+        self._entered()
 
 
 class Choice(QWidget):

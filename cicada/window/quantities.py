@@ -98,6 +98,29 @@ def parse_factor(text: str) -> float:
     return round(value, 6)
 
 
+def parse_whole(text: str) -> float:
+    """A whole number. Raises ``ValueError`` with a sentence."""
+    if not re.match(r"^\s*[-−]?\d{1,9}\s*$", text):
+        raise ValueError(f"“{text.strip()}” is no whole number")
+    return _number(text)
+
+
+def parse_loops(text: str) -> float:
+    """How often: ``3``, ``3 x``, or ``endless``, which is 0. Raises ``ValueError``."""
+    plain = text.strip().lower().rstrip("x× ")
+    if plain in ("endless", "endlessly", "∞"):
+        return 0
+    value = parse_whole(plain)
+    if value < 0:
+        raise ValueError("a sound plays once or more often; 0 is endless")
+    return value
+
+
+def loops_text(loops: float) -> str:
+    """How often, as it is typed."""
+    return "endless" if loops == 0 else f"{loops:.0f}"
+
+
 TIMES = ("", "once", "twice", "three times", "four times", "five times", "six times")
 
 

@@ -9,12 +9,12 @@ from PySide6.QtWidgets import (
     QFormLayout,
     QLabel,
     QLineEdit,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
 from cicada.core.model import MAX_FPS, MAX_LENGTH, Project, Scene
+from cicada.window.quantities import parse_whole
 
 RATES = ("24", "25", "30", "50", "60", "12", "24000/1001", "30000/1001", "60000/1001")
 SAMPLE_RATES = ("48000", "44100", "96000", "32000", "22050")
@@ -56,20 +56,17 @@ class SettingsDialog(QDialog):
         self.fps_field.setEditable(True)
         self.fps_field.addItems(RATES)
         self.fps_field.setCurrentText(fps_text(project.fps))
-        self.length_field = QSpinBox()
-        self.length_field.setRange(1, MAX_LENGTH)
-        self.length_field.setValue(scene.length)
-        self.length_field.setSuffix(" frames")
+        self.length_field = QLineEdit(str(scene.length))
         self.rate_field = QComboBox()
         self.rate_field.setEditable(True)
         self.rate_field.addItems(SAMPLE_RATES)
         self.rate_field.setCurrentText(str(project.rate))
-        self.first_field = QSpinBox()
-        self.first_field.setRange(-1_000_000, 10_000_000)
-        self.first_field.setValue(project.first_frame)
-        for spin in (self.length_field, self.first_field):
-            spin.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        named = "Length" if len(project.scenes) == 1 else f"Length of {scene.name or scene.id}"
+        self.first_field = QLineEdit(str(project.first_frame))
+        named = (
+            "Length in frames"
+            if len(project.scenes) == 1
+            else f"Frames of {scene.name or scene.id}"
+        )
         for label, field in (
             ("Name", self.name_field),
             ("Frames a second", self.fps_field),
@@ -91,7 +88,8 @@ class SettingsDialog(QDialog):
         column.addWidget(self.buttons)
         self.fps_field.currentTextChanged.connect(self._say)
         self.rate_field.currentTextChanged.connect(self._say)
-        self.length_field.valueChanged.connect(self._say)
+        self.length_field.textChanged.connect(self._say)
+        self.first_field.textChanged.connect(self._say)
         self._say()
 
     def _say(self) -> None:
@@ -99,7 +97,8 @@ class SettingsDialog(QDialog):
         ok = self.buttons.button(QDialogButtonBox.StandardButton.Ok)
         try:
             num, den = self.fps
-            rate = self.rate
+            rate, length = self.rate, self.length
+            _ = self.first_frame
         except ValueError as error:
             self.says.setText(str(error))
             self.says.setObjectName("wrong")
@@ -110,7 +109,7 @@ class SettingsDialog(QDialog):
         ok.setEnabled(True)
         self.says.setObjectName("soft")
         others = sum(s.length for s in self._project.scenes) - self._scene.length
-        frames = others + self.length_field.value()
+        frames = others + length
         text = f"The film lasts {frames * den / num:.2f} s."
         if not self._new and (num, den) != self._project.fps:
             was_num, was_den = self._project.fps
@@ -122,10 +121,7 @@ class SettingsDialog(QDialog):
         if not self._new and rate != self._project.rate:
             text += " All sounds are converted to the new rate."
         beyond = [
-            k.frame
-            for layer in self._scene.layers
-            for k in layer.keyframes
-            if k.frame >= self.length_field.value()
+            k.frame for layer in self._scene.layers for k in layer.keyframes if k.frame >= length
         ]
         if beyond:
             text += f" {len(beyond)} keyframes past the new end are kept but do nothing."
@@ -143,3 +139,16 @@ class SettingsDialog(QDialog):
         if not text.isdigit() or not 8000 <= int(text) <= 192_000:
             raise ValueError("a sample rate is a whole number from 8000 to 192000")
         return int(text)
+
+    @property
+    def length(self) -> int:
+        """The number of frames typed; raises ``ValueError``."""
+        value = int(parse_whole(self.length_field.text()))
+        if not 1 <= value <= MAX_LENGTH:
+            raise ValueError(f"a scene has 1 to {MAX_LENGTH} frames")
+        return value
+
+    @property
+    def first_frame(self) -> int:
+        """The first frame's number as typed; raises ``ValueError``."""
+        return int(parse_whole(self.first_field.text()))

@@ -1,6 +1,7 @@
 """The sheet: the timeline's widget. Painted once into a pixmap; the playhead moves over it."""
 
 from enum import Enum, auto
+from functools import lru_cache
 from math import floor
 
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
@@ -36,6 +37,25 @@ from cicada.window.traces import SceneTraces, scene_traces, spans
 
 GRIP = 5
 FIRST_MOVE = 4
+FLAG = 38
+
+
+@lru_cache(maxsize=512)
+def _flag(number: int, ratio: float) -> QPixmap:
+    """The playhead's flag with a frame's number; drawing the digits costs most of a step."""
+    flag = QPixmap(round(FLAG * ratio), round(18 * ratio))
+    flag.setDevicePixelRatio(ratio)
+    flag.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(flag)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(theme.NO_PEN)
+    painter.setBrush(theme.INK)
+    painter.drawRoundedRect(QRectF(0, 0, FLAG, 18), 4, 4)
+    painter.setPen(theme.CARD)
+    painter.setFont(theme.font(11.5, 700))
+    painter.drawText(QRectF(0, 0, FLAG, 18), Qt.AlignmentFlag.AlignCenter, str(number))
+    painter.end()
+    return flag
 
 
 class _Hand(Enum):
@@ -198,10 +218,13 @@ class Sheet(QAbstractScrollArea):
         if self._picture is None:
             self._picture = self._painted()
         ratio = self._picture.devicePixelRatio()
-        source = QRectF(
-            area.x() * ratio, area.y() * ratio, area.width() * ratio, area.height() * ratio
-        )
-        painter.drawPixmap(QRectF(area), self._picture, source)
+        if ratio == 1:
+            painter.drawPixmap(area.topLeft(), self._picture, area)
+        else:
+            source = QRectF(
+                area.x() * ratio, area.y() * ratio, area.width() * ratio, area.height() * ratio
+            )
+            painter.drawPixmap(QRectF(area), self._picture, source)
         self._paint_playhead(painter)
 
     def _painted(self) -> QPixmap:
@@ -230,29 +253,25 @@ class Sheet(QAbstractScrollArea):
         path = self.frames.path(self.traces.scene, self.document.file, frame)
         return None if path is None else self.frames.picture(path, height)
 
-    def _playhead_area(self, frame: int) -> QRect:
+    def playhead_area(self, frame: int) -> QRect:
+        """The pixels the playhead covers on a frame."""
         x = round(self.place.x(frame))
-        return QRect(x - 22, 0, 44, self.viewport().height())
+        return QRect(x - FLAG // 2 - 1, 0, FLAG + 2, self.viewport().height())
 
     def _playhead_moved(self) -> None:
-        self.viewport().update(self._playhead_area(self._shown_playhead))
-        self.viewport().update(self._playhead_area(self.session.playhead))
+        self.viewport().update(self.playhead_area(self._shown_playhead))
+        self.viewport().update(self.playhead_area(self.session.playhead))
 
     def _paint_playhead(self, painter: QPainter) -> None:
         frame = self.session.playhead
         self._shown_playhead = frame
-        x = self.place.x(frame)
+        x = round(self.place.x(frame))
         if x < HEAD:
             return
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(theme.INK, 1.4))
-        painter.drawLine(QPointF(x, MARKS + 34), QPointF(x, self.viewport().height()))
-        painter.setBrush(theme.INK)
-        painter.drawRoundedRect(QRectF(x - 17, MARKS + 20, 34, 18), 4, 4)
-        painter.setPen(theme.CARD)
-        painter.setFont(theme.font(11.5, 700))
-        text = str(frame + self.document.project.first_frame)
-        painter.drawText(QRectF(x - 17, MARKS + 20, 34, 18), Qt.AlignmentFlag.AlignCenter, text)
+        top = MARKS + 20
+        painter.fillRect(x, top, 1, self.viewport().height() - top, theme.INK)
+        number = frame + self.document.project.first_frame
+        painter.drawPixmap(x - FLAG // 2, top, _flag(number, self.devicePixelRatioF()))
 
     def _paint_drag(self, painter: QPainter) -> None:
         """Where what is dragged will stand, and on which frame that is."""

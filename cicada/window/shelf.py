@@ -241,6 +241,7 @@ class Shelf(QFrame):
         self.setAcceptDrops(True)
         session.document.changed.connect(self._refresh)
         sounds.changed.connect(self.list.viewport().update)
+        session.sound_changed.connect(self._show_choice)
         self._refresh()
 
     def _top(self) -> QWidget:

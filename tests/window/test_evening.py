@@ -140,7 +140,10 @@ def test_the_settings_on_the_card_change_the_clip_and_the_sentence(harbour, qtbo
     assert "stands still for it" in card.words.text()
     choose(qtbot, harbour, "Free")
     choose(qtbot, harbour, "Wait until the layer is quiet")
-    card.loops.setValue(0)
+    card.loops.setFocus()
+    card.loops.selectAll()
+    qtbot.keyClicks(card.loops, "endless")
+    qtbot.keyClick(card.loops, Qt.Key.Key_Return)
     card.parts.setCurrentIndex(2)
     choose(qtbot, harbour, "With its span")
     settled(harbour)
@@ -419,3 +422,61 @@ def test_leaving_unsaved_changes_asks(harbour, monkeypatch):
     monkeypatch.setattr(QMessageBox, "exec", stay)
     assert not Commands.may_leave(harbour.commands)
     assert "not saved" in asked[0]
+
+
+def test_loops_and_frame_step_with_the_arrow_keys(harbour, qtbot, settled):
+    harbour.session.choose(Cell("l8", 84))
+    settled(harbour)
+    for field in (harbour.card.loops, harbour.card.frame):
+        field.setFocus()
+        qtbot.keyClick(field, Qt.Key.Key_Up)
+    settled(harbour)
+    assert at(harbour, "l8", 85).loops == 2
+    assert harbour.session.cell == Cell("l8", 85)
+
+
+def test_settings_keep_keyframes_on_their_frames_and_are_undone(
+    harbour, monkeypatch
+):
+    from cicada.window.settings_dialog import SettingsDialog
+
+    before, said = harbour.document.project, []
+
+    def fill(dialog):
+        dialog.fps_field.setCurrentText("23.976")
+        dialog.first_field.setText("1001")
+        dialog.length_field.setText("120")
+        said.append(dialog.says.text())
+        return 1
+
+    monkeypatch.setattr(SettingsDialog, "exec", fill)
+    harbour.commands.settings()
+    project = harbour.document.project
+    assert (project.fps, project.first_frame, project.scene("sc2").length) == (
+        (24000, 1001),
+        1001,
+        120,
+    )
+    assert project.scene("sc2").layers == before.scene("sc2").layers
+    assert "instead of 15.00 s" in said[0]
+    assert "kept but do nothing" in said[0]
+    harbour.document.undo()
+    assert harbour.document.project is before
+
+
+def test_a_new_project_has_the_settings_asked_for(harbour, monkeypatch):
+    from cicada.window.settings_dialog import SettingsDialog
+
+    def fill(dialog):
+        dialog.fps_field.setCurrentText("fast")
+        assert not dialog.buttons.buttons()[0].isEnabled()
+        dialog.fps_field.setCurrentText("25")
+        dialog.rate_field.setCurrentText("44100")
+        dialog.length_field.setText("50")
+        return 1
+
+    monkeypatch.setattr(SettingsDialog, "exec", fill)
+    harbour.commands.new()
+    project = harbour.document.project
+    assert (project.fps, project.rate, project.scenes[0].length) == ((25, 1), 44100, 50)
+    assert harbour.document.path is None
