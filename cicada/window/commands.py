@@ -579,12 +579,15 @@ class Commands(QObject):
 
     def show_keys(self) -> None:
         """List all keys."""
-        rows = "".join(
-            f"<tr><td style='padding:1px 18px 1px 0'><b>{action.shortcut().toString()}</b></td>"
-            f"<td>{action.text()}</td></tr>"
+        cells = [
+            f"<td style='padding:1px 14px'><b>{action.shortcut().toString()}</b></td>"
+            f"<td style='padding:1px 24px 1px 0'>{action.text()}</td>"
             for action in self.actions.values()
-            if not action.shortcut().isEmpty()
-        )
+        ]
+        half = (len(cells) + 1) // 2
+        cells += ["<td></td><td></td>"] * (2 * half - len(cells))
+        pairs = zip(cells[:half], cells[half:], strict=True)
+        rows = "".join(f"<tr>{left}{right}</tr>" for left, right in pairs)
         box = QMessageBox(self.window)
         box.setWindowTitle("Keys")
         box.setText(f"<table>{rows}</table>")

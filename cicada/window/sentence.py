@@ -206,7 +206,7 @@ class _Clip:
         frames = frame + 1 - span_end
         if frames > 0:
             return f", {count(frames, 'frame')} past its span"
-        return ", inside its span" if frames < 0 else ", as its span does"
+        return ", inside its span" if frames < 0 else ", where its span ends"
 
     def _left_over(self, voice: Voice) -> str:
         piece = voice.pieces[-1]

@@ -435,9 +435,7 @@ def test_loops_and_frame_step_with_the_arrow_keys(harbour, qtbot, settled):
     assert harbour.session.cell == Cell("l8", 85)
 
 
-def test_settings_keep_keyframes_on_their_frames_and_are_undone(
-    harbour, monkeypatch
-):
+def test_settings_keep_keyframes_on_their_frames_and_are_undone(harbour, monkeypatch):
     from cicada.window.settings_dialog import SettingsDialog
 
     before, said = harbour.document.project, []

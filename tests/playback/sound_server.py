@@ -1,0 +1,80 @@
+"""A private sound server with a sink that goes nowhere, and a recording of what reaches it."""
+
+import os
+import shutil
+import subprocess
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+RATE = 48000
+SETUP = """load-module module-native-protocol-unix auth-anonymous=1 socket={socket}
+load-module module-null-sink sink_name=out rate={rate} format=float32le channels=2
+set-default-sink out
+"""
+OPTIONS = (
+    "-n", "--daemonize=no", "--exit-idle-time=-1", "--use-pid-file=no", "--disallow-exit=yes",
+    "--disable-shm=yes",
+)  # fmt: skip
+
+
+class SoundServer:
+    """Runs until ``close``; ``environment`` leads programs to it."""
+
+    def __init__(self, folder: Path) -> None:
+        if not shutil.which("pulseaudio") or not shutil.which("parec"):
+            word = "no sound server is installed here (packages pulseaudio, pulseaudio-utils)"
+            if os.environ.get("CI"):
+                pytest.fail(word)
+            pytest.skip(word)
+        # A socket's path may not be long, and the tests' own folders are.
+        socket = folder / "server"
+        (folder / "setup.pa").write_text(SETUP.format(socket=socket, rate=RATE))
+        self.environment = {
+            "HOME": str(folder),
+            "XDG_RUNTIME_DIR": str(folder),
+            "PULSE_SERVER": f"unix:{socket}",
+        }
+        self._running = [self._start("pulseaudio", *OPTIONS, "-F", str(folder / "setup.pa"))]
+        until = time.monotonic() + 10
+        while not socket.exists():
+            assert time.monotonic() < until, "the sound server did not start"
+            time.sleep(0.02)
+
+    def _start(self, *command: str, **more: object) -> subprocess.Popen[bytes]:
+        environment = {**os.environ, **self.environment}
+        quiet = {"stderr": subprocess.DEVNULL, "stdin": subprocess.DEVNULL}
+        return subprocess.Popen(command, env=environment, **{**quiet, **more})
+
+    def record(self, path: Path) -> None:
+        """Begin to record what reaches the sink."""
+        self._file = path.open("wb")
+        self._path = path
+        form = (
+            "--format=float32le",
+            f"--rate={RATE}",
+            "--channels=2",
+            "--raw",
+            "-d",
+            "out.monitor",
+        )
+        self._running.append(self._start("parec", *form, "-d", "out.monitor", stdout=self._file))
+        # A sink that nobody has listened to yet renders ahead and loses the beginning.
+        time.sleep(2)
+
+    def recorded(self) -> np.ndarray:
+        """All that was recorded, shape (n, 2)."""
+        self._end(self._running.pop())
+        self._file.close()
+        return np.fromfile(self._path, np.float32).reshape(-1, 2)
+
+    def _end(self, process: subprocess.Popen[bytes]) -> None:
+        process.terminate()
+        process.wait(5)
+
+    def close(self) -> None:
+        """End the server and the recording."""
+        for process in reversed(self._running):
+            self._end(process)

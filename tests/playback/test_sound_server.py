@@ -1,0 +1,55 @@
+"""What really comes out: the demo played through a sound server, recorded, is the render."""
+
+import time
+
+import numpy as np
+import pytest
+
+from cicada.core.mix import Mixer
+from cicada.core.model import Run
+from cicada.core.planner import plan
+from cicada.media.cache import user_cache
+from cicada.media.ingest import OpenedSounds
+from cicada.playback.messages import FILM, Load, Play
+from cicada.playback.process import PlayerProcess
+from cicada.store.projectfile import load
+from cicada.store.sounds_folder import sound_files
+from tests.playback.sound_server import RATE
+from tests.playback.test_process import wait_for
+
+SECONDS = 4
+
+
+pytestmark = pytest.mark.alone
+
+
+def test_what_reaches_the_sink_is_the_render(server, demo):
+    pulse, folder = server
+    project = load(demo)
+    planned, files = plan(project, Run()), sound_files(project, demo)
+    render = Mixer(planned, project, OpenedSounds(project, files, user_cache()))
+    wanted = render.mix(0, SECONDS * RATE).T
+    pulse.record(folder / "heard.raw")
+    player = PlayerProcess(RATE, user_cache())
+    try:
+        wait_for(lambda: player.status().rate == RATE)
+        assert player.status().real
+        time.sleep(0.5)
+        player.send(Load(project, planned, {sound: str(path) for sound, path in files.items()}))
+        player.send(Play(0))
+        wait_for(lambda: player.status().doing == FILM)
+        wait_for(lambda: player.status().sample > (SECONDS + 0.5) * RATE)
+    finally:
+        player.close()
+    heard = pulse.recorded()
+    at = found_in(heard[:, 0], wanted[RATE : RATE + 4096, 0]) - RATE
+    start = RATE // 5
+    played = heard[at + start : at + len(wanted)]
+    assert np.abs(played - wanted[start:]).max() < 1e-6
+
+
+def found_in(long, short):
+    """Where ``short`` stands in ``long``, by correlation."""
+    size = 1 << int(np.ceil(np.log2(len(long) + len(short))))
+    spectrum = np.fft.rfft(long, size) * np.conj(np.fft.rfft(short, size))
+    return int(np.argmax(np.fft.irfft(spectrum, size)[: len(long)]))
