@@ -366,8 +366,14 @@ class Commands(QObject):
             self.import_files([Path(name) for name in names])
 
     def import_files(self, files: list[Path], place_at: Cell | None = None) -> None:
-        """Take files in, one after the other; put the first on ``place_at`` if given."""
-        _Importing(self, files, place_at)
+        """Take files in, one after the other; put the first on ``place_at`` if given.
+
+        A folder by itself is taken for the picture.
+        """
+        if len(files) == 1 and files[0].is_dir():
+            self.use_picture_folder(files[0])
+        else:
+            _Importing(self, files, place_at)
 
     def new_layer_for(self, sound: str) -> str:
         """A new layer named after a sound; its id."""

@@ -1,7 +1,7 @@
 """The open project: its value, where it is saved, what can be undone."""
 
-import tempfile
 from pathlib import Path
+from uuid import uuid4
 
 from PySide6.QtCore import QObject, Signal
 
@@ -33,8 +33,8 @@ class Document(QObject):
         self._working_file = self._new_working_file()
 
     def _new_working_file(self) -> Path:
-        self._recovery.mkdir(parents=True, exist_ok=True)
-        return Path(tempfile.mkdtemp(prefix="unsaved-", dir=self._recovery)) / "Untitled.cicada"
+        # The folder itself is made when the first sound is kept in it.
+        return self._recovery / f"unsaved-{uuid4().hex}" / "Untitled.cicada"
 
     @property
     def file(self) -> Path:

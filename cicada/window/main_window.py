@@ -253,9 +253,7 @@ class MainWindow(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         files = dragged_files(event.mimeData())
         event.acceptProposedAction()
-        if len(files) == 1 and files[0].is_dir():
-            self.commands.use_picture_folder(files[0])
-        elif len(files) == 1 and files[0].suffix == ".cicada":
+        if len(files) == 1 and files[0].suffix == ".cicada":
             self.commands.open_file(files[0])
         else:
             self.commands.import_files(files)
