@@ -322,6 +322,7 @@ class Card(QFrame):
             lambda index: self._change({"sound": self.hushed.itemData(index)}, "the hush")
         )
         self._row(form, "sound", self.hushed)
+        self._hush_form = form
         self.hush_fade = QuantityField(
             "fade",
             lambda text: parse_seconds(text, self._fps),
@@ -363,7 +364,7 @@ class Card(QFrame):
             self.target.set_value(keyframe.target)
             self.hush_fade.set_value(keyframe.fade)
             _offer(self.hushed, self._sound_names(), keyframe.sound or "")
-            self.hushed.setEnabled(keyframe.target == "sound")
+            self._hush_form.setRowVisible(self.hushed, keyframe.target == "sound")
             self.pages.setCurrentWidget(self._hush)
         else:
             self.pages.setCurrentWidget(self._rest)

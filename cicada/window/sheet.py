@@ -38,6 +38,8 @@ from cicada.window.traces import SceneTraces, scene_traces, spans
 GRIP = 5
 FIRST_MOVE = 4
 FLAG = 38
+# Pixels a frame at which a scene can be read at ease.
+EASY = 4.6
 
 
 @lru_cache(maxsize=512)
@@ -84,7 +86,7 @@ class Sheet(QAbstractScrollArea):
         self.place = SheetLayout()
         self._picture: QPixmap | None = None
         self._traces: SceneTraces | None = None
-        self._fitted = False
+        self._zoomed = False
         self._hand = _Hand.NOTHING
         self._pressed_at = QPointF()
         self._grabbed: Cell | None = None
@@ -133,8 +135,8 @@ class Sheet(QAbstractScrollArea):
 
     def _another_scene(self) -> None:
         self._traces = None
-        self._fitted = False
-        self._fit_once()
+        self._zoomed = False
+        self._fit_unless_zoomed()
         self.redraw()
 
     def redraw(self) -> None:
@@ -150,17 +152,16 @@ class Sheet(QAbstractScrollArea):
         self._set_scroll_bars()
         self.redraw()
 
-    def _fit_once(self) -> None:
-        """A scene is first shown at a scale that is easy to read."""
-        if self._fitted or self.viewport().width() < HEAD + 50:
-            return
-        self._fitted = True
-        self.fit()
-        self.place.scale = max(self.place.scale, 4.6)
-        self._set_scroll_bars()
+    def _fit_unless_zoomed(self) -> None:
+        """Until somebody zooms, a scene is shown whole, or as much as is easy to read."""
+        if not self._zoomed and self.viewport().width() > HEAD + 50:
+            self.fit()
+            self.place.scale = max(EASY, self.place.scale)
+            self._set_scroll_bars()
 
     def zoom(self, factor: float, x: float | None = None) -> None:
         """Zoom about a pixel column, or the playhead."""
+        self._zoomed = True
         about = self.place.x(self.session.playhead) if x is None else x
         least = (self.viewport().width() - HEAD) * 0.5 / self.session.scene.length
         self.place.zoom(factor, max(about, HEAD), least=min(least, 1.0))
@@ -202,7 +203,7 @@ class Sheet(QAbstractScrollArea):
     @override
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._fit_once()
+        self._fit_unless_zoomed()
         self._set_scroll_bars()
         self.redraw()
 

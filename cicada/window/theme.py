@@ -108,7 +108,8 @@ QLineEdit, QSpinBox, QComboBox, QDoubleSpinBox {
 QLineEdit:focus, QSpinBox:focus, QComboBox:focus, QDoubleSpinBox:focus { border: 1.5px solid #3F7D58; }
 QLineEdit[wrong="true"] { border: 1.5px solid #A4452F; }
 QSpinBox QLineEdit, QComboBox QLineEdit { border: none; padding: 0; background: transparent; }
-QComboBox::drop-down { border: none; width: 18px; }
+QComboBox::drop-down { border: none; width: 20px; }
+QComboBox::down-arrow { image: url(DOWN); width: 12px; height: 12px; }
 QComboBox QAbstractItemView { background: #FFFDF8; border: 1px solid #C8BB9F;
   selection-background-color: #DCE8DF; selection-color: #26302B; }
 QFrame#card { background: #FFFDF8; border: 1px solid #C8BB9F; border-radius: 7px; }
@@ -135,5 +136,7 @@ QSplitter::handle:hover { background: #E1D8C5; }
 QProgressBar { border: 1px solid #C8BB9F; border-radius: 5px; background: #FFFDF8; text-align: center; height: 16px; }
 QProgressBar::chunk { background: #9CC2AB; border-radius: 4px; }
 """
+
+STYLE = STYLE.replace("DOWN", str(files("cicada.window").joinpath("icons", "down.svg")))
 
 NO_PEN = Qt.PenStyle.NoPen
