@@ -13,20 +13,20 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
+from cicada.core.conditions import draw_times, first_scene
 from cicada.core.model import Project, Run
 from cicada.core.placed import (
     PlacedClip,
     PlacedHush,
     RowKey,
     SceneTable,
-    fade_length,
     hush_hits,
     scene_table,
 )
-from cicada.core.plan import Event, EventKind, Piece, Plan, Stretch, Visit, Voice
+from cicada.core.plan import Event, EventKind, Plan, Stretch, Visit
 from cicada.core.sounding import OpenLocked, OpenVoice, Row, Waiting
 from cicada.core.timebase import Timebase, seconds_to_samples
-from cicada.errors import BadProject
+from cicada.core.writing import written
 
 ENDLESS_LIMIT = 3600.0
 
@@ -63,39 +63,9 @@ class _Film:
         self.limit: int | None = None
         self.presses: list[int] = []
         self.drawn_by = 0
-        self.draw_times = self._draw_times()
+        self.draw_times = draw_times(project, run)
         self.last_entered: tuple[str, int] | None = None
-        self.first_scene = self._first_scene()
-
-    def _first_scene(self) -> int:
-        run, scenes = self.run, self.project.scenes
-        if run.scene is None:
-            index = 0
-        else:
-            ids = [scene.id for scene in scenes]
-            if run.scene not in ids:
-                raise BadProject(
-                    f"there is no scene {run.scene!r}",
-                    place="run.scene",
-                    remedy="name one of " + ", ".join(ids[:8]),
-                )
-            index = ids.index(run.scene)
-        length = scenes[index].length
-        if run.frame >= length:
-            first = self.project.first_frame
-            raise BadProject(
-                f"frame {run.frame + first} is past the scene's last frame, {length - 1 + first}",
-                place="run.frame",
-                remedy="start on an earlier frame",
-            )
-        return index
-
-    def _draw_times(self) -> list[int]:
-        given = self.run.draw_time
-        seconds = given if isinstance(given, tuple) else (given,)
-        samples = [seconds_to_samples(value, self.project.rate) for value in seconds]
-        shortest = self.project.rate * self.project.fps[1] // self.project.fps[0]
-        return samples if samples and max(samples) > shortest else []
+        self.first_scene = first_scene(project, run)
 
     # -- the whole run ------------------------------------------------------------------------
 
@@ -564,7 +534,15 @@ class _Film:
             run_scene = self.project.scenes[self.first_scene].id
             scene, frame = self.last_entered or (run_scene, self.run.frame)
             self.events.append(Event(limit, "limited", scene, frame, visit=len(self.visits) - 1))
-        return self._written(end)
+        return written(
+            self.base,
+            self.voices,
+            self.events,
+            self.visits,
+            self.stretches,
+            origin=self.origin,
+            end=end,
+        )
 
     def _stop_visit(self, end: int) -> None:
         if not self.stretches:
@@ -592,62 +570,3 @@ class _Film:
                     voice.cut(end, "run")
             row.stale = True
         self._start_due(None)
-
-    def _written(self, end: int) -> Plan:
-        origin = self.origin
-        voices = [v for v in map(self._write, self.voices) if v is not None]
-        voices.sort(key=lambda v: (v.pieces[0].start, v.scene, v.layer, v.frame))
-        events = [
-            replace(e, at=e.at - origin, until=None if e.until is None else e.until - origin)
-            for e in self.events
-        ]
-        return Plan(
-            rate=self.project.rate,
-            fps=self.project.fps,
-            end=end - origin,
-            length=max([end - origin, *(voice.pieces[-1].end for voice in voices)]),
-            voices=tuple(voices),
-            events=tuple(events),
-            visits=tuple(
-                v._replace(start=v.start - origin, end=v.end - origin) for v in self.visits
-            ),
-            stretches=tuple(s._replace(at=s.at - origin) for s in self.stretches),
-        )
-
-    def _write(self, voice: OpenVoice | OpenLocked) -> Voice | None:
-        origin = self.origin
-        if isinstance(voice, OpenVoice):
-            assert voice.end is not None
-            joined = voice.start < origin
-            began = max(voice.start, origin)
-            if voice.end <= began:
-                return None
-            pieces: tuple[Piece, ...] = (
-                Piece(began - origin, voice.end - origin, began - voice.start),
-            )
-        else:
-            joined = voice.joined or bool(voice.pieces and voice.pieces[0].start < origin)
-            pieces = tuple(
-                Piece(max(start, origin) - origin, end - origin, clip + max(0, origin - start))
-                for start, end, clip in voice.pieces
-                if end > origin
-            )
-            if not pieces:
-                return None
-        placed = voice.placed
-        why = "joined" if joined else ("fired" if isinstance(voice, OpenLocked) else voice.why)
-        return Voice(
-            placed.place.scene,
-            placed.place.layer,
-            placed.place.frame,
-            placed.clip.sound,
-            placed.clip.sync,
-            why,
-            voice.ended,
-            pieces,
-            tuple((start - origin, end - origin) for start, end in voice.fades),
-            placed.total,
-            fade_length(placed, self.base),
-            voice.visit,
-            voice.ended_by,
-        )

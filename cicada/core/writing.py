@@ -1,0 +1,76 @@
+"""Writing a plan down: what was worked out in absolute times, counted from the run's origin."""
+
+from collections.abc import Sequence
+
+from msgspec.structs import replace
+
+from cicada.core.placed import fade_length
+from cicada.core.plan import Event, Piece, Plan, Stretch, Visit, Voice, Why
+from cicada.core.sounding import OpenLocked, OpenVoice
+from cicada.core.timebase import Timebase
+
+
+def written(
+    base: Timebase,
+    open_voices: Sequence[OpenVoice | OpenLocked],
+    events: Sequence[Event],
+    visits: Sequence[Visit],
+    stretches: Sequence[Stretch],
+    *,
+    origin: int,
+    end: int,
+) -> Plan:
+    """The plan of a run whose origin and end are given; what never becomes audible is left out."""
+    voices = [v for v in (_voice(each, base, origin) for each in open_voices) if v is not None]
+    voices.sort(key=lambda v: (v.pieces[0].start, v.scene, v.layer, v.frame))
+    return Plan(
+        rate=base.rate,
+        fps=(base.num, base.den),
+        end=end - origin,
+        length=max([end - origin, *(voice.pieces[-1].end for voice in voices)]),
+        voices=tuple(voices),
+        events=tuple(
+            replace(e, at=e.at - origin, until=None if e.until is None else e.until - origin)
+            for e in events
+        ),
+        visits=tuple(v._replace(start=v.start - origin, end=v.end - origin) for v in visits),
+        stretches=tuple(s._replace(at=s.at - origin) for s in stretches),
+    )
+
+
+def _voice(voice: OpenVoice | OpenLocked, base: Timebase, origin: int) -> Voice | None:
+    why: Why = "fired"
+    if isinstance(voice, OpenVoice):
+        assert voice.end is not None
+        began = max(voice.start, origin)
+        if voice.end <= began:
+            return None
+        joined, why = voice.start < origin, voice.why
+        pieces: tuple[Piece, ...] = (
+            Piece(began - origin, voice.end - origin, began - voice.start),
+        )
+    else:
+        joined = voice.joined or bool(voice.pieces and voice.pieces[0].start < origin)
+        pieces = tuple(
+            Piece(max(start, origin) - origin, end - origin, clip + max(0, origin - start))
+            for start, end, clip in voice.pieces
+            if end > origin
+        )
+        if not pieces:
+            return None
+    placed = voice.placed
+    return Voice(
+        placed.place.scene,
+        placed.place.layer,
+        placed.place.frame,
+        placed.clip.sound,
+        placed.clip.sync,
+        "joined" if joined else why,
+        voice.ended,
+        pieces,
+        tuple((start - origin, end - origin) for start, end in voice.fades),
+        placed.total,
+        fade_length(placed, base),
+        voice.visit,
+        voice.ended_by,
+    )
