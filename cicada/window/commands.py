@@ -7,42 +7,32 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import (
-    QApplication,
     QFileDialog,
     QMenu,
     QMenuBar,
     QMessageBox,
-    QProgressDialog,
 )
 
 from cicada.core.edits import (
     AddLayer,
-    AddSounds,
-    ChangeProject,
     ChangeScene,
-    Edit,
     RemoveLayer,
     RemoveSound,
-    Several,
 )
-from cicada.core.model import Images, Layer, Run, empty_project
+from cicada.core.model import Images, Layer
 from cicada.core.naming import free_id, free_name
-from cicada.core.planner import plan
-from cicada.deliver.mixdown import FORMATS, Mixdown, file_format
-from cicada.deliver.work import Ready, is_ready, make_ready, mix_down, take_in
+from cicada.deliver.mixdown import FORMATS
+from cicada.deliver.work import Ready, is_ready, make_ready
 from cicada.errors import CicadaError
-from cicada.media.ingest import Ingested
 from cicada.media.pictures import numbered_images
-from cicada.store.importing import new_sound
-from cicada.store.sounds_folder import sound_files
-from cicada.window.quantities import begun, count
+from cicada.window.importing import Importing
+from cicada.window.mixing import Mixing
+from cicada.window.quantities import count
 from cicada.window.session import Cell
-from cicada.window.settings_dialog import SettingsDialog
 
 if TYPE_CHECKING:
     from cicada.window.main_window import MainWindow
 
-RECENT = 8
 OF_THE_SHEET = {
     "next", "back", "next_ten", "back_ten", "first", "last", "up", "down", "clear",
 }  # fmt: skip
@@ -50,7 +40,6 @@ SOUND_FILTER = (
     "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.oga *.opus *.mp3 *.caf *.w64 *.rf64 *.au);;"
     "All files (*)"
 )
-PROJECT_FILTER = "Cicada projects (*.cicada)"
 Action = tuple[str, str, str, Callable[[], Any]]
 
 
@@ -62,6 +51,7 @@ class Commands(QObject):
         self.window = window
         self.document, self.session = window.document, window.session
         self.actions: dict[str, QAction] = {}
+        self.mixing = Mixing(window)
         self._preparing = False
         window.planning.planned.connect(self.prepare)
 
@@ -71,18 +61,19 @@ class Commands(QObject):
         """Put the menus into the bar."""
         window = self.window
         transport, sheet, card = window.transport, window.sheet, window.card
+        files = window.files
         menus: list[tuple[str, list[Action | None]]] = [
             ("&Project", [
-                ("new", "New…", "Ctrl+N", self.new),
-                ("open", "Open…", "Ctrl+O", self.open),
+                ("new", "New…", "Ctrl+N", files.new),
+                ("open", "Open…", "Ctrl+O", files.open),
                 ("recent", "Recent", "", lambda: None),
-                ("demo", "Open the demo", "Ctrl+Shift+D", self.open_demo),
+                ("demo", "Open the demo", "Ctrl+Shift+D", files.open_demo),
                 None,
-                ("save", "Save", "Ctrl+S", self.save),
-                ("save_as", "Save under another name…", "Ctrl+Shift+S", self.save_as),
-                ("copy", "Save a copy…", "Ctrl+Alt+S", self.save_copy),
+                ("save", "Save", "Ctrl+S", files.save),
+                ("save_as", "Save under another name…", "Ctrl+Shift+S", files.save_as),
+                ("copy", "Save a copy…", "Ctrl+Alt+S", files.save_copy),
                 None,
-                ("settings", "Settings…", "Ctrl+,", self.settings),
+                ("settings", "Settings…", "Ctrl+,", files.settings),
                 ("import", "Import sounds…", "Ctrl+I", self.import_sounds),
                 ("picture", "Choose the picture…", "Ctrl+P", self.choose_picture),
                 ("mixdown", "Mixdown…", "Ctrl+M", self.mixdown),
@@ -147,7 +138,7 @@ class Commands(QObject):
                     menu.addSeparator()
                 elif entry[0] == "recent":
                     self._recent = menu.addMenu("Recent")
-                    self._recent.aboutToShow.connect(self._fill_recent)
+                    self._recent.aboutToShow.connect(lambda: files.fill_recent(self._recent))
                 else:
                     self._add(menu, *entry)
         self.refresh()
@@ -184,177 +175,6 @@ class Commands(QObject):
         """What the menu on the shelf offers."""
         return [self.actions[name] for name in ("listen", "place", "import", "remove_sound")]
 
-    # -- the project ---------------------------------------------------------------------------
-
-    def may_leave(self) -> bool:
-        """Ask about unsaved changes; whether to go on."""
-        if not self.document.dirty:
-            return True
-        box = QMessageBox(self.window)
-        box.setText(f"“{self.document.name}” has changes that are not saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Leave them", QMessageBox.ButtonRole.DestructiveRole)
-        stay = box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(save)
-        box.setEscapeButton(stay)
-        box.exec()
-        clicked = box.clickedButton()
-        box.deleteLater()
-        if clicked is stay:
-            return False
-        return clicked is not save or self.save()
-
-    def new(self) -> None:
-        """Ask for the settings of a new project and begin it."""
-        if not self.may_leave():
-            return
-        empty = empty_project("Untitled")
-        dialog = SettingsDialog(self.window, empty, empty.scenes[0], new=True)
-        if dialog.exec():
-            project = empty_project(
-                dialog.name_field.text().strip() or "Untitled",
-                dialog.fps,
-                dialog.rate,
-                dialog.length,
-            )
-            changes = {"first_frame": dialog.first_frame}
-            self._leave_file()
-            self.document.new(ChangeProject(changes=changes).apply(project))
-        dialog.deleteLater()
-
-    def _leave_file(self) -> None:
-        self.window.transport.stop()
-        self.window.frames.forget()
-
-    def open(self) -> None:
-        """Ask for a project and open it."""
-        name, _ = QFileDialog.getOpenFileName(
-            self.window, "Open a project", self._folder(), PROJECT_FILTER
-        )
-        if name:
-            self.open_file(Path(name))
-
-    def open_demo(self) -> None:
-        """Make the demo if need be and open it."""
-        from cicada.demo.harbour import demo_folder, make_demo
-
-        QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
-        try:
-            file = make_demo(demo_folder())
-        except CicadaError as error:
-            self.window.say(str(error))
-            return
-        finally:
-            QApplication.restoreOverrideCursor()
-        self.open_file(file)
-
-    def open_file(self, path: Path) -> bool:
-        """Open a project; what stands in the way is said, and nothing changes."""
-        if not self.may_leave():
-            return False
-        try:
-            self._leave_file()
-            self.document.open(path)
-        except CicadaError as error:
-            self._tell(str(error))
-            return False
-        self._note_recent(path)
-        missing = self.document.missing()
-        if missing:
-            names = ", ".join(self.document.project.sound(s).name or s for s in sorted(missing))
-            self.window.say(f"{count(len(missing), 'sound')} missing: {names}", lasting=True)
-        return True
-
-    def _tell(self, text: str) -> None:
-        """Say something that must not be missed."""
-        self.window.say(text)
-        box = QMessageBox(self.window)
-        box.setText(begun(text) + ".")
-        box.exec()
-        box.deleteLater()
-
-    def save(self) -> bool:
-        """Save; whether it is saved."""
-        if self.document.path is None:
-            return self.save_as()
-        return self._save(self.document.path)
-
-    def save_as(self) -> bool:
-        """Ask for a name and save; whether it is saved."""
-        name = self._ask_name("Save the project", PROJECT_FILTER, ".cicada")
-        return name is not None and self._save(name)
-
-    def _save(self, path: Path) -> bool:
-        try:
-            self.document.save(path)
-        except CicadaError as error:
-            self._tell(str(error))
-            return False
-        self._note_recent(path)
-        self.window.say(f"Saved {path.name}.")
-        return True
-
-    def save_copy(self) -> None:
-        """Ask for a name and save a copy there."""
-        name = self._ask_name("Save a copy", PROJECT_FILTER, ".cicada")
-        if name is None:
-            return
-        if name.absolute() == self.document.file.absolute():
-            self._tell(f"{name.name} is the project itself; choose another name for the copy")
-            return
-        try:
-            self.document.save_copy(name)
-        except CicadaError as error:
-            self._tell(str(error))
-        else:
-            self.window.say(f"Saved a copy as {name.name}.")
-
-    def _ask_name(self, title: str, names: str, suffix: str) -> Path | None:
-        start = str(Path(self._folder()) / f"{self.document.name}{suffix}")
-        name, _ = QFileDialog.getSaveFileName(self.window, title, start, names)
-        if not name:
-            return None
-        path = Path(name)
-        return path if path.suffix else path.with_suffix(suffix)
-
-    def _folder(self) -> str:
-        return str(self.document.path.parent if self.document.path else Path.home())
-
-    def _recent_files(self) -> list[str]:
-        kept = self.window.settings.value("recent", [])
-        return [str(name) for name in kept] if isinstance(kept, list) else [str(kept)]
-
-    def _note_recent(self, path: Path) -> None:
-        name = str(path.absolute())
-        kept = [name, *(other for other in self._recent_files() if other != name)]
-        self.window.settings.setValue("recent", kept[:RECENT])
-
-    def _fill_recent(self) -> None:
-        self._recent.clear()
-        for name in self._recent_files():
-            action = self._recent.addAction(name)
-            action.triggered.connect(lambda _=False, name=name: self.open_file(Path(name)))
-        if self._recent.isEmpty():
-            self._recent.addAction("Nothing yet").setEnabled(False)
-
-    def settings(self) -> None:
-        """Change the project's settings."""
-        project, scene = self.document.project, self.session.scene
-        dialog = SettingsDialog(self.window, project, scene, new=False)
-        if dialog.exec():
-            changes = {
-                "name": dialog.name_field.text().strip() or project.name,
-                "fps": dialog.fps,
-                "rate": dialog.rate,
-                "first_frame": dialog.first_frame,
-            }
-            edits: tuple[Edit, ...] = (
-                ChangeProject(changes=changes),
-                ChangeScene(scene=scene.id, changes={"length": dialog.length}),
-            )
-            self.document.do(Several(named="change the settings", edits=edits))
-        dialog.deleteLater()
-
     # -- sounds --------------------------------------------------------------------------------
 
     def import_sounds(self) -> None:
@@ -373,7 +193,7 @@ class Commands(QObject):
         if len(files) == 1 and files[0].is_dir():
             self.use_picture_folder(files[0])
         else:
-            _Importing(self, files, place_at)
+            Importing(self.window, files, place_at)
 
     def new_layer_for(self, sound: str) -> str:
         """A new layer named after a sound; its id."""
@@ -438,7 +258,7 @@ class Commands(QObject):
     def choose_picture(self) -> None:
         """Ask for a folder of numbered images."""
         name = QFileDialog.getExistingDirectory(
-            self.window, "Choose a folder of numbered images", self._folder()
+            self.window, "Choose a folder of numbered images", self.window.files.folder()
         )
         if name:
             self.use_picture_folder(Path(name))
@@ -450,7 +270,7 @@ class Commands(QObject):
         try:
             images = numbered_images(folder)
         except CicadaError as error:
-            self._tell(str(error))
+            self.window.tell(str(error))
             return
         self.window.frames.forget()
         relative = os.path.relpath(folder.absolute(), self.document.file.parent.absolute())
@@ -463,59 +283,9 @@ class Commands(QObject):
     def mixdown(self) -> None:
         """Ask for a file and mix the film into it."""
         names = " ".join(f"*{suffix}" for suffix in FORMATS)
-        path = self._ask_name("Mixdown", f"Sound files ({names})", ".wav")
+        path = self.window.files.ask_name("Mixdown", f"Sound files ({names})", ".wav")
         if path is not None:
-            self.mix_to(path)
-
-    def mix_to(self, path: Path) -> None:
-        """Mix the film into a file, with progress and cancel."""
-        project, window = self.document.project, self.window
-        files = sound_files(project, self.document.file)
-        try:
-            file_format(path, None, project.rate)
-        except CicadaError as error:
-            self._tell(str(error))
-            return
-        if path.resolve() in {file.resolve() for file in files.values()}:
-            self._tell(f"{path.name} is a sound of this project; choose another name")
-            return
-        progress = QProgressDialog(f"Mixing {path.name}…", "Cancel", 0, 1000, window)
-        progress.setWindowModality(Qt.WindowModality.WindowModal)
-        progress.setMinimumDuration(300)
-        progress.canceled.connect(window.jobs.cancel)
-        timer = progress.startTimer(50)
-        progress.timerEvent = lambda _: progress.setValue(  # type: ignore[method-assign]
-            round(window.jobs.progress * 999)
-        )
-
-        def over() -> None:
-            progress.killTimer(timer)
-            progress.reset()
-            progress.deleteLater()
-
-        def done(mix: Mixdown) -> None:
-            over()
-            window.say(
-                f"{path.name}: {mix.length / mix.rate:.2f} s, peak {mix.levels.peak_db:.1f} dB. "
-                + mix.warning,
-                lasting=True,
-            )
-
-        def failed(sentence: str) -> None:
-            over()
-            window.say(sentence)
-
-        window.jobs.run(
-            mix_down,
-            plan(project, Run()),
-            project,
-            files,
-            window.sounds.cache.folder,
-            path,
-            None,
-            done=done,
-            failed=failed,
-        )
+            self.mixing.mix_to(path)
 
     # -- layers and moving about ---------------------------------------------------------------
 
@@ -608,55 +378,3 @@ class Commands(QObject):
         box.setText(f"<b>Cicada {__version__}</b><br>The sheet draws what will sound.")
         box.exec()
         box.deleteLater()
-
-
-class _Importing:
-    """Files being taken in, one after the other; each sound can be used as soon as it is in."""
-
-    def __init__(self, commands: Commands, files: list[Path], place_at: Cell | None) -> None:
-        self.commands, self.files, self.place_at = commands, list(files), place_at
-        self.number, self.taken, self.refused = len(files), 0, list[str]()
-        self._next()
-
-    def _next(self) -> None:
-        window = self.commands.window
-        if not self.files:
-            self._summary()
-            return
-        path = self.files.pop(0)
-        window.say(f"Importing {path.name}…", lasting=True)
-        window.jobs.run(
-            take_in,
-            path,
-            window.document.project.rate,
-            window.sounds.cache.folder,
-            done=lambda taken: self._done(path, taken),
-            failed=self._failed,
-        )
-
-    def _done(self, path: Path, taken: Ingested) -> None:
-        document, window = self.commands.document, self.commands.window
-        try:
-            sound = new_sound(path, taken, document.project, document.file)
-        except CicadaError as error:
-            self._failed(str(error))
-            return
-        if document.do(AddSounds(sounds=(sound,))):
-            self.taken += 1
-            window.session.choose_sound(sound.id)
-            window.sounds.refresh()
-            if self.place_at is not None:
-                layer = self.place_at.layer or self.commands.new_layer_for(sound.id)
-                window.card.place(sound.id, Cell(layer, self.place_at.frame))
-                self.place_at = None
-        self._next()
-
-    def _failed(self, sentence: str) -> None:
-        self.refused.append(sentence)
-        self._next()
-
-    def _summary(self) -> None:
-        words = f"{count(self.taken, 'sound')} imported." if self.taken else ""
-        if self.refused:
-            words = f"{words} {'; '.join(self.refused)}".strip()
-        self.commands.window.say(words, lasting=bool(self.refused))

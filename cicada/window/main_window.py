@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QMenu,
     QMenuBar,
+    QMessageBox,
     QPushButton,
     QSplitter,
     QTabBar,
@@ -24,6 +25,7 @@ from cicada.window import theme
 from cicada.window.card import Card
 from cicada.window.commands import Commands
 from cicada.window.document import Document
+from cicada.window.files import Files
 from cicada.window.frames import Frames
 from cicada.window.jobs import Jobs
 from cicada.window.picture_view import PictureView
@@ -64,6 +66,7 @@ class MainWindow(QMainWindow):
         self.shelf = Shelf(self.session, self.sounds)
         self.picture = PictureView(self.session, self.frames)
         self.rail = Rail(self.session, self.transport)
+        self.files = Files(self)
         self.commands = Commands(self)
         self.setAcceptDrops(True)
         self._build()
@@ -183,6 +186,14 @@ class MainWindow(QMainWindow):
         if not lasting:
             self._note_timer.start(NOTE_SECONDS * 1000)
 
+    def tell(self, text: str) -> None:
+        """Say something that must not be missed."""
+        self.say(text)
+        box = QMessageBox(self)
+        box.setText(begun(text) + ".")
+        box.exec()
+        box.deleteLater()
+
     def _show_title(self) -> None:
         self.title.setText(self.document.name)
         changed = " •" if self.document.dirty else ""
@@ -254,7 +265,7 @@ class MainWindow(QMainWindow):
         files = dragged_files(event.mimeData())
         event.acceptProposedAction()
         if len(files) == 1 and files[0].suffix == ".cicada":
-            self.commands.open_file(files[0])
+            self.files.open_file(files[0])
         else:
             self.commands.import_files(files)
 
@@ -295,7 +306,7 @@ class MainWindow(QMainWindow):
 
     @override
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.commands.may_leave():
+        if not self.files.may_leave():
             event.ignore()
             return
         self._remember()

@@ -54,7 +54,7 @@ def window(qtbot, tmp_path):
     made.resize(1280, 800)
     made.show()
     qtbot.waitExposed(made)
-    made.commands.may_leave = lambda: True
+    made.files.may_leave = lambda: True
     yield made
     made.close()
     made.deleteLater()
@@ -86,7 +86,7 @@ def harbour(window, demo, tmp_path, settled):
 
     folder = tmp_path / "demo"
     shutil.copytree(demo.parent, folder)
-    window.commands.open_file(folder / "harbour.cicada")
+    window.files.open_file(folder / "harbour.cicada")
     settled(window)
     window.session.show_scene("sc2")
     settled(window)

@@ -279,10 +279,10 @@ def test_a_copy_leaves_the_window_with_its_own_file(harbour, tmp_path):
 
 def test_a_project_that_cannot_be_opened_leaves_the_one_that_is(harbour, monkeypatch, tmp_path):
     said = []
-    monkeypatch.setattr(harbour.commands, "_tell", said.append)
+    monkeypatch.setattr(harbour, "tell", said.append)
     (tmp_path / "bad.cicada").write_text('{"format": "cicada-project"')
     before = harbour.document.project
-    assert not harbour.commands.open_file(tmp_path / "bad.cicada")
+    assert not harbour.files.open_file(tmp_path / "bad.cicada")
     assert harbour.document.project is before
     assert "bad.cicada" in said[0]
 
@@ -356,7 +356,7 @@ def test_a_mute_is_heard_but_changes_nothing_that_happens(harbour, qtbot, settle
 
 
 def test_a_mixdown_is_written_beside_the_window(harbour, settled, tmp_path):
-    harbour.commands.mix_to(tmp_path / "mix.wav")
+    harbour.commands.mixing.mix_to(tmp_path / "mix.wav")
     settled(harbour)
     samples = soundfile.read(tmp_path / "mix.wav")[0]
     assert len(samples) == harbour.planning.plan.length
@@ -365,17 +365,17 @@ def test_a_mixdown_is_written_beside_the_window(harbour, settled, tmp_path):
 
 def test_a_mixdown_over_a_sound_of_the_project_is_refused(harbour, monkeypatch):
     said = []
-    monkeypatch.setattr(harbour.commands, "_tell", said.append)
+    monkeypatch.setattr(harbour, "tell", said.append)
     sound = next(iter(harbour.document.sound_files().values()))
     before = sound.read_bytes()
-    harbour.commands.mix_to(sound)
+    harbour.commands.mixing.mix_to(sound)
     assert said
     assert sound.read_bytes() == before
 
 
 def test_a_picture_folder_with_a_gap_is_refused(harbour, monkeypatch, tmp_path):
     said = []
-    monkeypatch.setattr(harbour.commands, "_tell", said.append)
+    monkeypatch.setattr(harbour, "tell", said.append)
     folder = harbour.document.path.parent / "harbour.pictures" / "dusk"
     (folder / "dusk_0007.jpg").unlink()
     before = harbour.document.project
@@ -409,7 +409,7 @@ def test_space_in_a_text_field_is_a_space(harbour, qtbot):
 def test_leaving_unsaved_changes_asks(harbour, monkeypatch):
     from PySide6.QtWidgets import QMessageBox
 
-    from cicada.window.commands import Commands
+    from cicada.window.files import Files
 
     harbour.card.place("s4", Cell("l4", 100))
     asked = []
@@ -420,7 +420,7 @@ def test_leaving_unsaved_changes_asks(harbour, monkeypatch):
         return 0
 
     monkeypatch.setattr(QMessageBox, "exec", stay)
-    assert not Commands.may_leave(harbour.commands)
+    assert not Files.may_leave(harbour.files)
     assert "not saved" in asked[0]
 
 
@@ -448,7 +448,7 @@ def test_settings_keep_keyframes_on_their_frames_and_are_undone(harbour, monkeyp
         return 1
 
     monkeypatch.setattr(SettingsDialog, "exec", fill)
-    harbour.commands.settings()
+    harbour.files.settings()
     project = harbour.document.project
     assert (project.fps, project.first_frame, project.scene("sc2").length) == (
         (24000, 1001),
@@ -474,7 +474,7 @@ def test_a_new_project_has_the_settings_asked_for(harbour, monkeypatch):
         return 1
 
     monkeypatch.setattr(SettingsDialog, "exec", fill)
-    harbour.commands.new()
+    harbour.files.new()
     project = harbour.document.project
     assert (project.fps, project.rate, project.scenes[0].length) == ((25, 1), 44100, 50)
     assert harbour.document.path is None

@@ -1,0 +1,75 @@
+"""Mixing the film down to a file from the window, with progress and cancel."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QProgressDialog
+
+from cicada.core.model import Run
+from cicada.core.planner import plan
+from cicada.deliver.mixdown import Mixdown, file_format
+from cicada.deliver.work import mix_down
+from cicada.errors import CicadaError
+from cicada.store.sounds_folder import sound_files
+
+if TYPE_CHECKING:
+    from cicada.window.main_window import MainWindow
+
+
+class Mixing:
+    """The mixdown command behind the question for a file."""
+
+    def __init__(self, window: "MainWindow") -> None:
+        self.window = window
+
+    def mix_to(self, path: Path) -> None:
+        """Mix the film into a file, with progress and cancel."""
+        window = self.window
+        project = window.document.project
+        files = sound_files(project, window.document.file)
+        try:
+            file_format(path, None, project.rate)
+        except CicadaError as error:
+            self.window.tell(str(error))
+            return
+        if path.resolve() in {file.resolve() for file in files.values()}:
+            self.window.tell(f"{path.name} is a sound of this project; choose another name")
+            return
+        progress = QProgressDialog(f"Mixing {path.name}…", "Cancel", 0, 1000, window)
+        progress.setWindowModality(Qt.WindowModality.WindowModal)
+        progress.setMinimumDuration(300)
+        progress.canceled.connect(window.jobs.cancel)
+        timer = progress.startTimer(50)
+        progress.timerEvent = lambda _: progress.setValue(  # type: ignore[method-assign]
+            round(window.jobs.progress * 999)
+        )
+
+        def over() -> None:
+            progress.killTimer(timer)
+            progress.reset()
+            progress.deleteLater()
+
+        def done(mix: Mixdown) -> None:
+            over()
+            window.say(
+                f"{path.name}: {mix.length / mix.rate:.2f} s, peak {mix.levels.peak_db:.1f} dB. "
+                + mix.warning,
+                lasting=True,
+            )
+
+        def failed(sentence: str) -> None:
+            over()
+            window.say(sentence)
+
+        window.jobs.run(
+            mix_down,
+            plan(project, Run()),
+            project,
+            files,
+            window.sounds.cache.folder,
+            path,
+            None,
+            done=done,
+            failed=failed,
+        )
