@@ -1,7 +1,5 @@
 """Rendering a plan to a sound file: the same samples and bytes every time."""
 
-import os
-import tempfile
 from collections.abc import Callable, Collection
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,6 +13,7 @@ from cicada.core.plan import Plan
 from cicada.core.tone import Sources
 from cicada.deliver.levels import BLOCK, LevelMeter, MixLevels
 from cicada.errors import CannotWrite, CicadaError
+from cicada.media.whole import whole_file
 
 FORMATS = {
     ".wav": "WAV",
@@ -107,16 +106,8 @@ def mixdown(
     kind, wanted = file_format(path, subtype, plan.rate)
     mixer = Mixer(plan, project, sources, silent)
     try:
-        handle, part = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".part")
-        os.close(handle)
-        try:
+        with whole_file(path) as part:
             levels = _write(mixer, plan, part, kind, wanted, progress)
-            mode = path.stat().st_mode & 0o777 if path.exists() else 0o644
-            os.chmod(part, mode)
-            Path(part).replace(path)
-        except BaseException:
-            Path(part).unlink(missing_ok=True)
-            raise
     except (OSError, ValueError, RuntimeError) as error:
         reason = getattr(error, "strerror", None) or getattr(error, "error_string", str(error))
         raise CannotWrite(
@@ -126,7 +117,7 @@ def mixdown(
 
 
 def _write(
-    mixer: Mixer, plan: Plan, part: str, kind: str, subtype: str, progress: Callable[[float], bool]
+    mixer: Mixer, plan: Plan, part: Path, kind: str, subtype: str, progress: Callable[[float], bool]
 ) -> MixLevels:
     meter = LevelMeter()
     with soundfile.SoundFile(
@@ -138,7 +129,7 @@ def _write(
             meter.hear(block, start)
             file.write(np.ascontiguousarray(block.T))
             if not progress((start + block.shape[1]) / plan.length):
-                raise Cancelled("stopped; nothing was written", file=part)
+                raise Cancelled("the mixdown was stopped; nothing was written")
     return meter.levels()
 
 

@@ -4,7 +4,6 @@ What it holds can always be made again from the sound files, so losing it loses 
 """
 
 import os
-import tempfile
 from pathlib import Path
 
 import numpy as np
@@ -12,6 +11,7 @@ import platformdirs
 from numpy.typing import NDArray
 
 from cicada.errors import CannotWrite
+from cicada.media.whole import whole_file
 
 Samples = NDArray[np.float32]
 
@@ -58,17 +58,11 @@ class SoundCache:
         path = self.path(key)
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
-            handle, name = tempfile.mkstemp(dir=path.parent, suffix=".part")
-            try:
-                with os.fdopen(handle, "wb") as file:
-                    plain = np.ascontiguousarray(samples)
-                    header = np.lib.format.header_data_from_array_1_0(plain)
-                    np.lib.format.write_array_header_1_0(file, header)
-                    file.write(plain.data)
-                Path(name).replace(path)
-            except BaseException:
-                Path(name).unlink(missing_ok=True)
-                raise
+            with whole_file(path) as part, part.open("wb") as file:
+                plain = np.ascontiguousarray(samples)
+                header = np.lib.format.header_data_from_array_1_0(plain)
+                np.lib.format.write_array_header_1_0(file, header)
+                file.write(plain.data)
         except OSError as error:
             raise CannotWrite(
                 f"the cache of decoded sounds cannot be written ({error.strerror})",

@@ -5,7 +5,6 @@
 
 import os
 import re
-import tempfile
 from functools import cache
 from pathlib import Path
 from typing import Any, TypeVar
@@ -15,6 +14,7 @@ from msgspec import Raw, Struct
 
 from cicada.core.model import VERSION, Keyframe, Project, Run, Scene
 from cicada.errors import BadProject, CannotWrite
+from cicada.media.whole import whole_file
 from cicada.store.validate import validate
 
 T = TypeVar("T")
@@ -198,18 +198,10 @@ def save(project: Project, path: Path) -> None:
 def write_atomically(path: Path, data: bytes) -> None:
     """Replace ``path`` by ``data`` in one step; raises ``CannotWrite``."""
     try:
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".part")
-        try:
-            with os.fdopen(handle, "wb") as file:
-                file.write(data)
-                file.flush()
-                os.fsync(file.fileno())
-            mode = path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask()
-            os.chmod(name, mode)
-            Path(name).replace(path)
-        except BaseException:
-            Path(name).unlink(missing_ok=True)
-            raise
+        with whole_file(path, 0o666 & ~_umask()) as part, part.open("wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
         folder = os.open(path.parent, os.O_RDONLY)
         try:
             os.fsync(folder)

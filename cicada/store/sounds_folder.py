@@ -2,13 +2,13 @@
 
 import os
 import shutil
-import tempfile
 from pathlib import Path
 
 from msgspec.structs import replace
 
 from cicada.core.model import Images, Project, Scene, Sound
 from cicada.errors import CannotWrite
+from cicada.media.whole import whole_file
 
 
 def sounds_folder(project_file: Path) -> Path:
@@ -53,15 +53,8 @@ def keep(source: Path, content: str, project_file: Path) -> str:
 def _copy(source: Path, target: Path) -> None:
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
-        handle, part = tempfile.mkstemp(dir=target.parent, suffix=".part")
-        os.close(handle)
-        try:
+        with whole_file(target) as part:
             shutil.copyfile(source, part)
-            os.chmod(part, 0o644)
-            Path(part).replace(target)
-        except BaseException:
-            Path(part).unlink(missing_ok=True)
-            raise
     except OSError as error:
         raise CannotWrite(
             f"cannot be written ({error.strerror})",

@@ -30,6 +30,13 @@ class Noise:
         return self._made[key]
 
 
+class Ones:
+    """A sound that is 1 throughout."""
+
+    def samples(self, sound, first, last, speed):
+        return np.ones((1, last - first), np.float32)
+
+
 def lines(low, high):
     shapes = st.sampled_from(((), ("smooth",), ("step",)))
     point = st.tuples(st.sampled_from((0.0, 0.05, 0.1, 0.2, 0.4)), st.floats(low, high), shapes)
@@ -163,10 +170,6 @@ def test_a_layer_line_follows_the_picture_and_a_jump_is_spread():
         format=FORMAT, version=1, fps=(12, 1), rate=8000, sounds=(sound,), scenes=(scene,)
     )
 
-    class Ones:
-        def samples(self, sound, first, last, speed):
-            return np.ones((1, last - first), np.float32)
-
     made = plan(project, Run())
     mixed = Mixer(made, project, Ones()).mix(0, made.length)[0]
     assert mixed[3999] == 1.0
@@ -184,10 +187,6 @@ def test_the_master_line_of_the_next_scene_takes_over_what_rings_on():
     project = Project(
         format=FORMAT, version=1, fps=(12, 1), rate=8000, sounds=(sound,), scenes=scenes
     )
-
-    class Ones:
-        def samples(self, sound, first, last, speed):
-            return np.ones((1, last - first), np.float32)
 
     made = plan(project, Run())
     mixed = Mixer(made, project, Ones()).mix(0, made.length)[0]
@@ -220,10 +219,6 @@ def test_a_line_picked_up_behind_its_jump_has_jumped_already():
         format=FORMAT, version=1, fps=(12, 1), rate=8000, sounds=(sound,), scenes=(scene,)
     )
 
-    class Ones:
-        def samples(self, sound, first, last, speed):
-            return np.ones((1, last - first), np.float32)
-
     made = plan(project, Run(frame=6))
     assert Mixer(made, project, Ones()).mix(100, 10)[0] == pytest.approx(0.25)
     at_the_jump = plan(project, Run(frame=3))
@@ -241,10 +236,6 @@ def test_a_jump_within_a_frame_is_where_the_picture_passes_it_and_one_never_reac
     project = Project(
         format=FORMAT, version=1, fps=(8, 1), rate=8000, sounds=(sound,), scenes=(scene,)
     )
-
-    class Ones:
-        def samples(self, sound, first, last, speed):
-            return np.ones((1, last - first), np.float32)
 
     made = plan(project, Run(limit=1.0))
     mixed = Mixer(made, project, Ones()).mix(0, made.length - 100)[0]
