@@ -382,7 +382,7 @@ class Card(QFrame):
         cell = self.session.cell
         if cell is None or layer is None:
             self.words.setText(
-                "<b>No keyframe is chosen.</b><br>Click a frame on a layer, or drag a sound "
+                f"{_strong('No keyframe is chosen.')}<br>Click a frame on a layer, or drag a sound "
                 "from the shelf onto it."
             )
             self.pages.setCurrentWidget(self._rest)
@@ -390,7 +390,7 @@ class Card(QFrame):
             return
         frame = cell.frame + self.document.project.first_frame
         name = escape(layer.name or layer.id)
-        self.words.setText(f"<b>Frame {frame} of {name}</b> has no keyframe.")
+        self.words.setText(f"{_strong(f'Frame {frame} of {name}')} has no keyframe.")
         self._offer_sounds()
         self.pages.setCurrentWidget(self._empty)
 
@@ -510,6 +510,10 @@ def _rich(parts: list[Part]) -> str:
             text = f'<a href="{part.control}" style="color:#2C5D40;{weight}">{text}</a>'
         words.append(text)
     return "".join(words)
+
+
+def _strong(text: str) -> str:
+    return f'<span style="font-weight:600">{text}</span>'
 
 
 def _soft(text: str) -> QLabel:

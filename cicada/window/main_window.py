@@ -121,7 +121,7 @@ class MainWindow(QMainWindow):
         row.setContentsMargins(18, 0, 16, 0)
         row.setSpacing(8)
         self.title = QLabel()
-        self.title.setFont(theme.font(15, 700))
+        self.title.setFont(theme.font(15, 600))
         row.addWidget(self.title)
         self.menus = QMenuBar()
         self.menus.setNativeMenuBar(False)

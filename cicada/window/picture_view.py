@@ -57,14 +57,16 @@ class PictureView(QWidget):
             painter.fillRect(_fitted(box, 16 / 9), theme.ROW_OTHER)
             painter.setPen(theme.INK_SOFT)
             painter.setFont(theme.font(13))
-            painter.drawText(
-                box,
-                Qt.AlignmentFlag.AlignCenter,
-                "No picture yet.\nDrop a folder of numbered images\n"
-                "here, or choose one with Ctrl+P.",
-            )
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self._empty_words())
             return
         painter.drawImage(_fitted(box, image.width() / image.height()), image)
+
+    def _empty_words(self) -> str:
+        """What stands in the picture's place."""
+        if self._session.scene.picture:
+            folder = self._session.scene.picture[-1].folder
+            return f"The picture cannot be shown:\n{folder}\nChoose it again with Ctrl+P."
+        return "No picture yet.\nDrop a folder of numbered images\nhere, or choose one with Ctrl+P."
 
 
 def _fitted(box: QRectF, ratio: float) -> QRectF:
