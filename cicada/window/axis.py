@@ -47,10 +47,6 @@ class Axis:
             result[places > self.stay.last] = self.stay.end
         return result
 
-    def waits(self) -> list[tuple[int, int]]:
-        """The frames the picture stands on, and for how many samples."""
-        return [(s.frame, s.stands) for s in self._stretches if s.stands]
-
 
 def visits_of(plan: Plan, scene: str, number: int = 1) -> int | None:
     """The index of a scene's visit in one pass; None if the run does not come there."""

@@ -1,6 +1,6 @@
 """The picture: the frame under the playhead."""
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
@@ -15,8 +15,6 @@ HEIGHTS = (180, 270, 360, 540, 720, 1080)
 
 class PictureView(QWidget):
     """Shows the picture of the playhead's frame, as large as fits."""
-
-    folder_wanted = Signal()
 
     def __init__(self, session: Session, frames: Frames) -> None:
         super().__init__()

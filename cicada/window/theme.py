@@ -20,7 +20,6 @@ SLATE = QColor("#47568C")
 PLUM = QColor("#87486D")
 OCHRE = QColor("#A9782A")
 BRICK = QColor("#A4452F")
-NIGHT = QColor("#1E2A3A")
 
 SYNC_COLOURS = {"locked": SLATE, "free": MOSS, "hold": PLUM}
 

@@ -76,7 +76,6 @@ class SceneTraces:
     scene: Scene
     axis: Axis | None
     rows: list[RowTraces]
-    waits: list[tuple[int, int]]
 
 
 def scene_traces(project: Project, plan: Plan, scene: Scene, number: int = 1) -> SceneTraces:
@@ -87,7 +86,7 @@ def scene_traces(project: Project, plan: Plan, scene: Scene, number: int = 1) ->
         _bars(row, scene, plan, names)
     visit = visits_of(plan, scene.id, number)
     if visit is None:
-        return SceneTraces(scene, None, rows, [])
+        return SceneTraces(scene, None, rows)
     axis = Axis(plan, visit, scene.length)
     drawing = _Drawing(project, plan, scene, axis, visit, names)
     by_layer = {layer.id: row for layer, row in zip(scene.layers, rows, strict=True)}
@@ -99,7 +98,7 @@ def scene_traces(project: Project, plan: Plan, scene: Scene, number: int = 1) ->
     for event in plan.events:
         if event.visit == visit and event.layer in by_layer:
             drawing.strike(by_layer[event.layer], event)
-    return SceneTraces(scene, axis, rows, axis.waits())
+    return SceneTraces(scene, axis, rows)
 
 
 def _ringing_row(project: Project, rows: list[RowTraces], voice: Voice) -> RowTraces:
