@@ -90,7 +90,10 @@ def projects(draw) -> Project:
         )
     sounds = tuple(
         Sound(
-            id=s, frames=draw(st.sampled_from((0, 1, 400, 4000, 6615, 12000))), rate=r, channels=1
+            id=s,
+            frames=draw(st.sampled_from((0, 1, 400, 4000, 6615, 12000))),
+            rate=r,
+            channels=1,
         )
         for s, r in zip(SOUNDS, (8000, 11025, 16000), strict=True)
     )
@@ -122,3 +125,24 @@ def films(draw) -> tuple[Project, Run]:
         tail=draw(st.sampled_from(("ring", "cut"))),
         limit=draw(st.sampled_from(limits)),
     )
+
+
+@st.composite
+def queues(draw) -> tuple[Project, Run]:
+    """One layer on which nearly every clip has to wait for another."""
+    keyframes = []
+    for frame in range(draw(st.integers(2, 6))):
+        clip = Clip(
+            frame=2 * frame,
+            sound="s",
+            if_sounding=draw(st.sampled_from(("queue", "queue", "queue", "on_top"))),
+            gap=draw(st.sampled_from((0.0, 0.1, 0.25, 0.5))),
+            loops=draw(st.sampled_from((1, 2))),
+        )
+        keyframes.append(clip)
+    layer = Layer(id="l", keyframes=tuple(keyframes))
+    sound = Sound(id="s", frames=4000, rate=RATE, channels=1)
+    scene = Scene(id="sc", length=14, layers=(layer,))
+    return Project(
+        format=FORMAT, version=VERSION, fps=(24, 1), rate=RATE, sounds=(sound,), scenes=(scene,)
+    ), Run(passes=draw(st.integers(1, 2)))
