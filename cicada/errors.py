@@ -49,3 +49,7 @@ class CannotWrite(CicadaError):
 
 class BadEdit(CicadaError):
     """An edit that does not fit the project it was applied to."""
+
+
+class Cancelled(CicadaError):
+    """The user stopped it; nothing was written."""

@@ -152,7 +152,7 @@ def _mix(file: Path, output: Path, run: Run, subtype: str | None, only_layer: st
     from cicada.core.planner import plan
     from cicada.deliver.mixdown import mixdown
     from cicada.media.cache import user_cache
-    from cicada.media.ingest import OpenedSounds
+    from cicada.media.opened import OpenedSounds
     from cicada.store.projectfile import load
     from cicada.store.sounds_folder import sound_files
 
@@ -206,7 +206,7 @@ def _check(options: argparse.Namespace) -> int:
     from cicada.core.planner import plan
     from cicada.deliver.levels import measure
     from cicada.media.cache import user_cache
-    from cicada.media.ingest import OpenedSounds
+    from cicada.media.opened import OpenedSounds
     from cicada.store.projectfile import load
     from cicada.store.sounds_folder import sound_files
 

@@ -4,7 +4,7 @@ An edit never changes the project it is given; undo is keeping that one. An edit
 fit raises ``BadEdit`` and changes nothing.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from typing import Any, TypeVar
 
 import msgspec
@@ -13,7 +13,18 @@ from msgspec.structs import replace
 from typing_extensions import override
 
 from cicada.core.clip import clip_timing
-from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Rest, Scene, Sound, keyframe_at
+from cicada.core.model import (
+    Clip,
+    Hush,
+    Keyframe,
+    Layer,
+    Project,
+    Rest,
+    Scene,
+    Sound,
+    Take,
+    keyframe_at,
+)
 from cicada.core.timebase import Timebase
 from cicada.errors import BadEdit
 
@@ -69,56 +80,129 @@ class AddSounds(Edit, frozen=True, kw_only=True, tag="add-sounds"):
         return replace(project, sounds=project.sounds + self.sounds)
 
 
-class ChangeSound(Edit, frozen=True, kw_only=True, tag="change-sound"):
-    """Change what is known of a sound: its name, note, tags ..."""
+class ChangeSounds(Edit, frozen=True, kw_only=True, tag="change-sounds"):
+    """Change what is known of sounds: name, note, tags, folder ..."""
 
-    sound: str
+    sounds: tuple[str, ...]
     changes: dict[str, Any]
 
     @property
     @override
     def title(self) -> str:
-        return "rename the sound" if "name" in self.changes else "change the sound"
+        what = "the sound" if len(self.sounds) == 1 else f"{len(self.sounds)} sounds"
+        if "name" in self.changes:
+            return f"rename {what}"
+        fields = " and ".join(self.changes).replace("_", " ")
+        return f"change the {fields} of {what}"
 
     @override
     def apply(self, project: Project) -> Project:
-        sounds = list(project.sounds)
-        for index, sound in enumerate(sounds):
-            if sound.id == self.sound:
-                sounds[index] = _changed(sound, self.changes)
-                return replace(project, sounds=tuple(sounds))
-        raise BadEdit(f"there is no sound {self.sound!r}", remedy="choose one from the shelf")
+        return _with_sounds(project, self.sounds, lambda sound: _changed(sound, self.changes))
 
 
-class RemoveSound(Edit, frozen=True, kw_only=True, tag="remove-sound"):
-    """Take a sound off the shelf; its clips, and hushes of it, become rests."""
+class TagSounds(Edit, frozen=True, kw_only=True, tag="tag-sounds"):
+    """Give sounds a tag, or take it off them."""
 
-    sound: str
+    sounds: tuple[str, ...]
+    tagged: str
+    off: bool = False
 
     @property
     @override
     def title(self) -> str:
-        return "remove the sound"
+        return f"take the tag {self.tagged} off" if self.off else f"tag with {self.tagged}"
 
     @override
     def apply(self, project: Project) -> Project:
-        kept = tuple(sound for sound in project.sounds if sound.id != self.sound)
-        if len(kept) == len(project.sounds):
-            raise BadEdit(f"there is no sound {self.sound!r}", remedy="choose one from the shelf")
-        scenes = tuple(
-            replace(scene, layers=tuple(self._without(layer) for layer in scene.layers))
-            for scene in project.scenes
-        )
-        return replace(project, sounds=kept, scenes=scenes)
+        def change(sound: Sound) -> Sound:
+            kept = tuple(tag for tag in sound.tags if tag != self.tagged)
+            return replace(sound, tags=kept if self.off else (*kept, self.tagged))
 
-    def _without(self, layer: Layer) -> Layer:
-        keyframes = tuple(
-            Rest(frame=keyframe.frame, off=keyframe.off)
-            if isinstance(keyframe, (Clip, Hush)) and keyframe.sound == self.sound
-            else keyframe
-            for keyframe in layer.keyframes
-        )
-        return layer if keyframes == layer.keyframes else replace(layer, keyframes=keyframes)
+        return _with_sounds(project, self.sounds, change)
+
+
+class RemoveSounds(Edit, frozen=True, kw_only=True, tag="remove-sounds"):
+    """Take sounds off the shelf; their clips, and hushes of them, become rests."""
+
+    sounds: tuple[str, ...]
+
+    @property
+    @override
+    def title(self) -> str:
+        return "remove the sound" if len(self.sounds) == 1 else f"remove {len(self.sounds)} sounds"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        gone = frozenset(self.sounds)
+        _all_there(project, gone)
+        kept = tuple(sound for sound in project.sounds if sound.id not in gone)
+
+        def without(keyframe: Keyframe) -> Keyframe:
+            if isinstance(keyframe, (Clip, Hush)) and keyframe.sound in gone:
+                return Rest(frame=keyframe.frame, off=keyframe.off)
+            return keyframe
+
+        return replace(_with_keyframes(project, without), sounds=kept)
+
+
+class ReplaceSound(Edit, frozen=True, kw_only=True, tag="replace-sound"):
+    """Let every clip and hush of one sound be of another; their settings stay."""
+
+    sound: str
+    by: str
+
+    @property
+    @override
+    def title(self) -> str:
+        return "replace the sound everywhere"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        _all_there(project, {self.sound, self.by})
+
+        def change(keyframe: Keyframe) -> Keyframe:
+            if isinstance(keyframe, (Clip, Hush)) and keyframe.sound == self.sound:
+                return replace(keyframe, sound=self.by)
+            return keyframe
+
+        return _with_keyframes(project, change)
+
+
+class AddTake(Edit, frozen=True, kw_only=True, tag="add-take"):
+    """Let a sound be another take from now on; the one in use until now joins its takes."""
+
+    sound: str
+    take: Take
+
+    @property
+    @override
+    def title(self) -> str:
+        return f"take in {self.take.name or 'another take'}"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        return _with_sounds(project, (self.sound,), lambda sound: _taken(sound, self.take))
+
+
+class UseTake(Edit, frozen=True, kw_only=True, tag="use-take"):
+    """Use the take of a sound that stands at ``index`` of those not in use."""
+
+    sound: str
+    index: int
+
+    @property
+    @override
+    def title(self) -> str:
+        return "use another take"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        def change(sound: Sound) -> Sound:
+            if not 0 <= self.index < len(sound.takes):
+                raise BadEdit("there is no such take", remedy="choose one that is listed")
+            return _taken(sound, sound.takes[self.index])
+
+        return _with_sounds(project, (self.sound,), change)
 
 
 # -- keyframes --------------------------------------------------------------------------------
@@ -406,6 +490,48 @@ class ChangeProject(Edit, frozen=True, kw_only=True, tag="change-project"):
 
 
 Part = TypeVar("Part", bound=Struct)
+
+
+TAKEN = ("file", "kept", "hash", "pcm_hash", "frames", "rate", "channels", "encoding")
+
+
+def _taken(sound: Sound, take: Take) -> Sound:
+    """The sound with a take in use; the trims of its clips stay, for they are in seconds."""
+    kept = tuple(x for x in sound.takes if x is not take)
+    taken = {x.name for x in sound.takes}
+    number = next(n for n in range(1, len(taken) + 2) if f"take {n}" not in taken)
+    before = Take(name=f"take {number}", **{field: getattr(sound, field) for field in TAKEN})
+    fields = {field: getattr(take, field) for field in TAKEN}
+    return replace(sound, takes=(*kept, before), **fields)
+
+
+def _all_there(project: Project, sounds: Collection[str]) -> None:
+    known = {sound.id for sound in project.sounds}
+    for sound in sounds:
+        if sound not in known:
+            raise BadEdit(f"there is no sound {sound!r}", remedy="choose one from the shelf")
+
+
+def _with_sounds(
+    project: Project, sounds: Collection[str], change: Callable[[Sound], Sound]
+) -> Project:
+    _all_there(project, sounds)
+    changed = tuple(change(x) if x.id in sounds else x for x in project.sounds)
+    return replace(project, sounds=changed)
+
+
+def _with_keyframes(project: Project, change: Callable[[Keyframe], Keyframe]) -> Project:
+    """The project with every keyframe changed; layers without a change stay the same object."""
+
+    def in_layer(layer: Layer) -> Layer:
+        keyframes = tuple(change(keyframe) for keyframe in layer.keyframes)
+        return layer if keyframes == layer.keyframes else replace(layer, keyframes=keyframes)
+
+    scenes = tuple(
+        replace(scene, layers=tuple(in_layer(layer) for layer in scene.layers))
+        for scene in project.scenes
+    )
+    return replace(project, scenes=scenes)
 
 
 def _frame(keyframe: Keyframe) -> int:

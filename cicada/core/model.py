@@ -224,6 +224,11 @@ class Sound(_Part, frozen=True, kw_only=True):
     takes: tuple[Take, ...] = ()
 
 
+def all_takes(sound: Sound) -> tuple[Sound | Take, ...]:
+    """The sound, for the take that is in use, and its other takes."""
+    return (sound, *sound.takes)
+
+
 class Style(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
     """A clip's settings under a name; ``None`` leaves a setting as it is."""
 

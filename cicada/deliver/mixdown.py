@@ -12,7 +12,7 @@ from cicada.core.model import Project
 from cicada.core.plan import Plan
 from cicada.core.tone import Sources
 from cicada.deliver.levels import BLOCK, LevelMeter, MixLevels
-from cicada.errors import CannotWrite, CicadaError
+from cicada.errors import Cancelled, CannotWrite
 from cicada.media.whole import whole_file
 
 FORMATS = {
@@ -31,10 +31,6 @@ FORMATS = {
 DEFAULT_SUBTYPES = {"FLAC": "PCM_24", "OGG": "VORBIS", "MP3": "MPEG_LAYER_III"}
 # libsndfile's SFC_SET_ADD_PEAK_CHUNK: that chunk holds the time of writing.
 _SET_ADD_PEAK_CHUNK = 0x1050
-
-
-class Cancelled(CicadaError):
-    """The user stopped it; nothing was written."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,27 +2,43 @@
 
 import multiprocessing
 import os
+import shutil
 import threading
-from multiprocessing.sharedctypes import Synchronized
-from multiprocessing.synchronize import Event
+from collections.abc import Callable
+from multiprocessing.sharedctypes import SynchronizedArray
 from pathlib import Path
+from typing import TypeVar
 
 from msgspec import Struct
 
 from cicada.core.model import Clip, Project
 from cicada.core.plan import Plan
+from cicada.core.timebase import resampled_length
 from cicada.deliver.mixdown import Mixdown, mixdown
+from cicada.errors import BadSound, CicadaError
 from cicada.media.cache import SoundCache
-from cicada.media.ingest import Ingested, OpenedSounds, ingest
+from cicada.media.decode import describe
+from cicada.media.ingest import Ingested, content_hash, ingest, seen_hash
+from cicada.media.measures import Measures, measured
+from cicada.media.opened import OpenedSounds
+from cicada.store.importing import is_sound_name
+from cicada.store.sounds_folder import keep
 
-_progress: "Synchronized[float] | None" = None
-_cancel: "Event | None" = None
+# Of each job under way: the share done, how often it has said so, and whether it is to stop.
+FIELDS = 3
 
 
-def begin_worker(progress: "Synchronized[float]", cancel: "Event") -> None:
-    """Set up a fresh worker process."""
-    global _progress, _cancel
-    _progress, _cancel = progress, cancel
+class _Worker:
+    """The worker this process is: the numbers it shares with the window, the job it is at."""
+
+    shared: "SynchronizedArray[float] | None" = None
+    slot = 0
+
+
+def begin_worker(shared: "SynchronizedArray[float]") -> None:
+    """Set up a fresh worker process, which gives way to the window and the player."""
+    _Worker.shared = shared
+    os.nice(5)
     threading.Thread(target=_end_with_window, daemon=True).start()
 
 
@@ -34,9 +50,191 @@ def _end_with_window() -> None:
         os._exit(1)
 
 
+Result = TypeVar("Result")
+
+
+def do(slot: int, work: Callable[..., Result], arguments: tuple[object, ...]) -> Result:
+    """Do a piece of work as the job in ``slot``."""
+    _Worker.slot = slot
+    heard(0.0)
+    return work(*arguments)
+
+
+def heard(share: float) -> bool:
+    """Say how far the job is; whether to go on."""
+    shared, at = _Worker.shared, _Worker.slot * FIELDS
+    if shared is None:
+        return True
+    shared[at] = share
+    shared[at + 1] += 1
+    return not shared[at + 2]
+
+
+# -- bringing in ------------------------------------------------------------------------------
+
+
+class Found(Struct, frozen=True):
+    """What there is to import among some files and folders; ``others`` counts what is no sound."""
+
+    sounds: tuple[Path, ...]
+    others: int
+
+
+def find_sounds(paths: list[Path]) -> Found:
+    """Files as they are named, and of folders all that look like sounds, in the order of names."""
+    sounds: list[Path] = []
+    others = 0
+    for path in paths:
+        if not path.is_dir():
+            sounds.append(path)
+            continue
+        for folder, below, names in os.walk(path):
+            below[:] = sorted(name for name in below if not name.startswith("."))
+            for name in sorted(names):
+                if is_sound_name(name):
+                    sounds.append(Path(folder) / name)
+                elif not name.startswith("."):
+                    others += 1
+            if not heard(0.0):
+                return Found((), 0)
+    return Found(tuple(dict.fromkeys(sounds)), others)
+
+
 def take_in(path: Path, rate: int, cache: Path) -> Ingested:
     """Decode a sound file into the cache; raises ``BadSound``."""
-    return ingest(path, rate, SoundCache(cache))
+    return ingest(path, rate, SoundCache(cache), heard)
+
+
+def keep_file(path: Path, content: str, project_file: Path) -> str:
+    """Copy a sound file into the project's sounds folder; its path relative to the project."""
+    return keep(path, content, project_file, heard)
+
+
+def take_measures(path: Path | None, content: str, rate: int, cache: Path) -> Measures | None:
+    """Measure a sound, decoding it first if need be; None if it is nowhere to be had."""
+    store = SoundCache(cache)
+    key = store.sound_key(content, rate)
+    found = measured(store, key, rate)
+    if found is None and path is not None and ingest(path, rate, store, heard).hash == content:
+        found = measured(store, key, rate)
+    return found
+
+
+class Heard(Struct, frozen=True):
+    """A sound ready to be listened to: its key in the cache, its length there, its measures."""
+
+    key: str
+    samples: int
+    measures: Measures | None
+
+
+def hear_file(path: Path, content: str, rate: int, cache: Path) -> Heard:
+    """Have a file decoded and measured; ``content`` is the hash it should have, if any."""
+    store = SoundCache(cache)
+    taken = ingest(path, rate, store, heard)
+    if content and taken.hash != content:
+        raise BadSound(
+            "has changed since it was imported",
+            file=str(path),
+            remedy="take it in as a new take to hear it as it is now",
+        )
+    key = store.sound_key(taken.hash, rate)
+    samples = resampled_length(taken.info.frames, taken.info.rate, rate)
+    return Heard(key, samples, measured(store, key, rate))
+
+
+class Source(Struct, frozen=True):
+    """Where a sound came from, and the hashes of all its takes the project knows."""
+
+    sound: str
+    path: Path
+    known: tuple[str, ...]
+
+
+def changed_sources(sources: list[Source], cache: Path) -> dict[str, Path]:
+    """The sources that are not as they were taken in. Unchanged files are not read again."""
+    store = SoundCache(cache)
+    changed: dict[str, Path] = {}
+    for number, source in enumerate(sources):
+        try:
+            content = seen_hash(source.path, store)
+        except CicadaError:
+            continue
+        if content not in source.known:
+            changed.setdefault(source.sound, source.path)
+        if not heard(number / len(sources)):
+            break
+    return changed
+
+
+# -- looking after the files -------------------------------------------------------------------
+
+
+class Wanted(Struct, frozen=True):
+    """A sound whose file is looked for."""
+
+    sound: str
+    hash: str
+    pcm_hash: str
+    frames: int
+    rate: int
+
+
+def find_missing(wanted: list[Wanted], folder: Path, rate: int, cache: Path) -> dict[str, Path]:
+    """Where under ``folder`` the sounds are, by content: first by bytes, then by samples."""
+    found: dict[str, Path] = {}
+    files = find_sounds([folder]).sounds
+    left = {each.sound: each for each in wanted}
+    by_hash = {each.hash: each.sound for each in wanted if each.hash}
+    for number, path in enumerate(files):
+        if not heard(number / len(files)) or not left:
+            break
+        try:
+            sound = by_hash.get(content_hash(path))
+        except CicadaError:
+            continue
+        if sound in left:
+            found[sound] = path
+            del left[sound]
+    for path in files if left else ():
+        if not heard(1.0):
+            break
+        try:
+            info = describe(path)
+            alike = [x for x in left.values() if (x.frames, x.rate) == (info.frames, info.rate)]
+            taken = ingest(path, rate, SoundCache(cache), heard) if alike else None
+        except CicadaError:
+            continue
+        for each in alike:
+            if taken is not None and each.pcm_hash == taken.pcm_hash:
+                found[each.sound] = path
+                left.pop(each.sound, None)
+    return found
+
+
+def copy_to_work_on(path: Path, folder: Path, name: str) -> Path:
+    """A copy of a sound file in a folder of its own, for another program to work on."""
+    folder.mkdir(parents=True, exist_ok=True)
+    target = folder / f"{name}{path.suffix.lower()}"
+    number = 1
+    while target.exists():
+        number += 1
+        target = folder / f"{name} {number}{path.suffix.lower()}"
+    try:
+        shutil.copyfile(path, target)
+    except OSError as error:
+        raise BadSound(
+            f"cannot be copied ({error.strerror})", file=str(path), remedy="free some space"
+        ) from None
+    return target
+
+
+def keep_cache(cache: Path, limit: int, in_use: list[str]) -> int:
+    """Bring the cache down to its limit; the bytes removed."""
+    return SoundCache(cache).keep_to(limit, in_use)
+
+
+# -- getting ready, mixing ---------------------------------------------------------------------
 
 
 class Ready(Struct, frozen=True):
@@ -49,31 +247,33 @@ def make_ready(project: Project, files: dict[str, Path], cache: Path) -> Ready:
     """Have all that the project's clips need in the cache: sounds, peaks, changed speeds."""
     sources = OpenedSounds(project, files, SoundCache(cache))
     for sound in project.sounds:
-        sources.whole(sound.id)
-    for clip in retimed(project):
+        if not sources.drawable(sound.id):
+            sources.make_drawable(sound.id)
+        heard(0.0)
+    for clip in clips_of(project):
         timing = sources.timing(clip)
         sources.samples(clip.sound, timing.first, timing.last, clip.speed)
+        heard(0.0)
     return Ready({sound: str(error) for sound, error in sources.refused.items()})
 
 
-def retimed(project: Project) -> list[Clip]:
-    """The clips that play at another speed."""
-    return [
-        keyframe
+def clips_of(project: Project) -> list[Clip]:
+    """All clips, one for each sound, trim and speed."""
+    clips = {
+        (keyframe.sound, keyframe.trim, keyframe.speed): keyframe
         for _, layer in project.all_layers()
         for keyframe in layer.keyframes
-        if isinstance(keyframe, Clip) and keyframe.speed != 1
-    ]
+        if isinstance(keyframe, Clip)
+    }
+    return list(clips.values())
 
 
-def is_ready(project: Project, files: dict[str, Path], cache: SoundCache) -> bool:
-    """Whether ``make_ready`` would find nothing to do."""
+def unready(project: Project, files: dict[str, Path], cache: SoundCache) -> set[str]:
+    """The sounds that ``make_ready`` would have something to do for: their files are there."""
     sources = OpenedSounds(project, files, cache, only_cached=True)
-    for sound in project.sounds:
-        path = files.get(sound.id)
-        if path is not None and path.exists() and sources.whole(sound.id) is None:
-            return False
-    return all(sources.has(clip) for clip in retimed(project))
+    wanted = {sound.id for sound in project.sounds if not sources.drawable(sound.id)}
+    wanted |= {clip.sound for clip in clips_of(project) if not sources.has(clip)}
+    return {sound for sound in wanted if sound in files and files[sound].exists()}
 
 
 def mix_down(
@@ -87,10 +287,4 @@ def mix_down(
     """Render to ``path``, saying how far it is; raises ``CannotWrite`` or ``Cancelled``."""
     silent = {layer.id for _, layer in project.all_layers() if layer.mute}
     sources = OpenedSounds(project, files, SoundCache(cache))
-
-    def heard(share: float) -> bool:
-        if _progress is not None:
-            _progress.value = share
-        return _cancel is None or not _cancel.is_set()
-
     return mixdown(plan, project, sources, path, subtype=subtype, silent=silent, progress=heard)

@@ -1,7 +1,10 @@
-"""Reading a sound file, whatever usual format it is in, into mono or stereo float samples."""
+"""Reading a sound file, whatever usual format it is in, as blocks of mono or stereo samples."""
 
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Protocol
 
 import numpy as np
 import soundfile
@@ -9,9 +12,16 @@ from numpy.typing import NDArray
 
 from cicada.errors import BadSound
 
+Block = NDArray[np.float32]
+Heard = Callable[[float], bool]
+"""Told the share done, answers whether to go on."""
+
 # ITU-R BS.775: centre and surrounds at -3 dB, the low-frequency channel left out.
 HALF_POWER = 0.5**0.5
 BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
+# Samples over all channels in one block: small enough to stay in the processor's cache.
+BLOCK_SAMPLES = 1 << 17
+LONGEST = 24 * 3600
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,87 +35,131 @@ class SoundInfo:
     notes: tuple[str, ...] = ()
 
 
+class SoundReader(Protocol):
+    """An opened sound file. ``info`` is what its header says, and the truth once all is read."""
+
+    info: SoundInfo
+
+    def blocks(self) -> Iterator[Block]:
+        """All of it, (frames, channels) float32 a block; raises ``BadSound``."""
+
+
+@contextmanager
+def opened(path: Path) -> Iterator[SoundReader]:
+    """The file, ready to be read; raises ``BadSound``."""
+    _look_at(path)
+    try:
+        file = soundfile.SoundFile(str(path))
+    except (RuntimeError, TypeError, OSError):
+        # The slow import is for files that need it.
+        from cicada.media.containers import open_container
+
+        with open_container(path) as container:
+            yield _in_bounds(path, container)
+        return
+    with file:
+        yield _in_bounds(path, _Plain(path, file))
+
+
 def describe(path: Path) -> SoundInfo:
-    """What the file is, without decoding it; raises ``BadSound``."""
-    with _opened(path) as file:
-        return _info(path, file, file.frames)
+    """What the file is, going by its header; raises ``BadSound``."""
+    with opened(path) as file:
+        return file.info
 
 
-def decode(path: Path) -> tuple[NDArray[np.float32], SoundInfo]:
-    """The samples, shape (1 or 2, frames), and what the file is; raises ``BadSound``.
-
-    More than two channels are mixed down to stereo, and the notes say so.
-    """
-    with _opened(path) as file:
-        try:
-            samples = file.read(dtype="float32", always_2d=True)
-        except (RuntimeError, MemoryError) as error:
-            raise BadSound(
-                f"breaks off while being decoded ({_reason(error)})",
-                file=str(path),
-                remedy="export it again from where it came from",
-            ) from None
-        info = _info(path, file, len(samples))
-    if not len(samples):
-        raise BadSound("has no sound in it", file=str(path), remedy="export it again, it is empty")
-    if "FLOAT" in file.subtype or "DOUBLE" in file.subtype:
-        samples = np.nan_to_num(samples, copy=False, posinf=0.0, neginf=0.0)
-    return np.ascontiguousarray(_to_stereo(samples).T), info
+def stereo(block: Block) -> Block:
+    """The block with more than two channels mixed down to two."""
+    channels = block.shape[1]
+    if channels <= 2:
+        return block
+    if channels in (6, 8):
+        left = block[:, 0] + HALF_POWER * (block[:, 2] + block[:, 4])
+        right = block[:, 1] + HALF_POWER * (block[:, 2] + block[:, 5])
+        if channels == 8:
+            left += HALF_POWER * block[:, 6]
+            right += HALF_POWER * block[:, 7]
+        return np.stack((left, right), axis=1).astype(np.float32)
+    mean = block.mean(axis=1, dtype=np.float32)
+    return np.stack((mean, mean), axis=1)
 
 
-def _opened(path: Path) -> soundfile.SoundFile:
+def _look_at(path: Path) -> None:
     if not path.exists():
         raise BadSound("is not there", file=str(path), remedy="check the name and the folder")
     if path.is_dir():
         raise BadSound("is a folder", file=str(path), remedy="name a sound file in it")
+    if not path.is_file():
+        raise BadSound("is no file", file=str(path), remedy="choose a sound file")
     try:
-        size = path.stat().st_size
         with path.open("rb") as raw:
-            raw.read(1)
+            empty = not raw.read(1)
     except OSError as error:
         raise BadSound(
             f"cannot be read ({error.strerror})", file=str(path), remedy="check its permissions"
         ) from None
-    if not size:
+    if empty:
         raise BadSound("is empty", file=str(path), remedy="export it again, it has no bytes")
-    try:
-        file = soundfile.SoundFile(str(path))
-    except (RuntimeError, TypeError) as error:
-        raise BadSound(
-            f"is not a sound file that can be read here ({_reason(error)})",
-            file=str(path),
-            remedy="use WAV, AIFF, FLAC, Ogg Vorbis, Opus or MP3",
-        ) from None
-    if not 1 <= file.samplerate <= 1_000_000:
-        rate = file.samplerate
-        file.close()
+
+
+def _in_bounds(path: Path, file: SoundReader) -> SoundReader:
+    rate, channels = file.info.rate, file.info.channels
+    if not 1 <= rate <= 1_000_000:
         raise BadSound(
             f"says it has {rate} samples a second",
             file=str(path),
             remedy="export it at a usual rate, such as 48000",
         )
+    if file.info.frames > LONGEST * rate:
+        raise BadSound(
+            "says it is longer than a day", file=str(path), remedy="cut out the part you need"
+        )
+    if channels > 2:
+        note = f"{channels} channels mixed down to stereo"
+        file.info = replace(file.info, notes=(*file.info.notes, note))
     return file
 
 
-def _reason(error: BaseException) -> str:
-    text = getattr(error, "error_string", "") or str(error) or type(error).__name__
-    return text.strip().rstrip(".").split("\n")[0]
+class _Plain:
+    """A file that libsndfile reads."""
+
+    def __init__(self, path: Path, file: soundfile.SoundFile) -> None:
+        self._path, self._file = path, file
+        container = file.format_info.split(" (")[0].split(" /")[0]
+        bits = BITS.get(file.subtype)
+        encoding = f"{file.format} {bits} bit" if bits else f"{file.format} {file.subtype_info}"
+        missing = _missing_bytes(path, file)
+        notes = (
+            (f"cut short: {missing} bytes fewer than the {container} header says",)
+            if missing
+            else ()
+        )
+        self.info = SoundInfo(file.frames, file.samplerate, file.channels, encoding, notes)
+
+    def blocks(self) -> Iterator[Block]:
+        floats = "FLOAT" in self._file.subtype or "DOUBLE" in self._file.subtype
+        count = max(1, BLOCK_SAMPLES // self._file.channels)
+        frames = 0
+        while True:
+            try:
+                block = self._file.read(count, dtype="float32", always_2d=True)
+            except (RuntimeError, MemoryError) as error:
+                text = getattr(error, "error_string", "") or str(error) or type(error).__name__
+                reason = text.removeprefix("Error : ").strip().rstrip(".")
+                raise BadSound(
+                    f"breaks off while being decoded ({reason})",
+                    file=str(self._path),
+                    remedy="export it again from where it came from",
+                ) from None
+            if not len(block):
+                break
+            if floats:
+                block = np.nan_to_num(block, copy=False, posinf=0.0, neginf=0.0)
+            frames += len(block)
+            yield block
+        self.info = replace(self.info, frames=frames)
 
 
-def _info(path: Path, file: soundfile.SoundFile, frames: int) -> SoundInfo:
-    container = file.format_info.split(" (")[0].split(" /")[0]
-    bits = BITS.get(file.subtype)
-    encoding = f"{file.format} {bits} bit" if bits else f"{file.format} {file.subtype_info}"
-    notes = []
-    if file.channels > 2:
-        notes.append(f"{file.channels} channels mixed down to stereo")
-    missing = _missing_share(path, file)
-    if missing:
-        notes.append(f"cut short: {missing} bytes fewer than the {container} header says")
-    return SoundInfo(frames, file.samplerate, file.channels, encoding, tuple(notes))
-
-
-def _missing_share(path: Path, file: soundfile.SoundFile) -> int:
+def _missing_bytes(path: Path, file: soundfile.SoundFile) -> int:
     """How many bytes of a WAV file's sound are not there, going by its header."""
     if file.format not in ("WAV", "WAVEX"):
         return 0
@@ -121,18 +175,3 @@ def _missing_share(path: Path, file: soundfile.SoundFile) -> int:
                 return 0 if length >= 0xFFFFFF00 else max(0, at + 8 + length - size)
             at += 8 + length + length % 2
     return 0
-
-
-def _to_stereo(samples: NDArray[np.float32]) -> NDArray[np.float32]:
-    channels = samples.shape[1]
-    if channels <= 2:
-        return samples
-    if channels in (6, 8):
-        left = samples[:, 0] + HALF_POWER * (samples[:, 2] + samples[:, 4])
-        right = samples[:, 1] + HALF_POWER * (samples[:, 2] + samples[:, 5])
-        if channels == 8:
-            left += HALF_POWER * samples[:, 6]
-            right += HALF_POWER * samples[:, 7]
-        return np.stack((left, right), axis=1).astype(np.float32)
-    mean = samples.mean(axis=1, dtype=np.float32)
-    return np.stack((mean, mean), axis=1)

@@ -1,36 +1,42 @@
-"""Changing rate and speed, each in one call on the whole stretch (semantics.md, section 1)."""
+"""Changing rate and speed, block by block (semantics.md, section 1).
+
+A stream of soxr gives the same samples, bit for bit, as one call on the whole stretch, and needs
+no memory for it.
+"""
+
+from collections.abc import Iterator
 
 import numpy as np
 import soxr
 from numpy.typing import NDArray
 
-from cicada.core.timebase import decimal_ratio, resampled_length, round_half_up
-
-Samples = NDArray[np.float32]
-
-
-def to_rate(samples: Samples, own_rate: int, rate: int) -> Samples:
-    """``samples`` (channels, n) at ``own_rate``, taken to ``rate``: exactly N samples long."""
-    length = resampled_length(samples.shape[1], own_rate, rate)
-    if own_rate == rate:
-        return samples
-    return _resampled(samples, float(own_rate), float(rate), length)
+Block = NDArray[np.float32]
+AT_ONCE = 1 << 17
 
 
-def to_speed(samples: Samples, speed: float) -> Samples:
-    """``samples`` played ``speed`` times as fast, exactly L samples long."""
-    numerator, denominator = decimal_ratio(speed)
-    length = round_half_up(samples.shape[1] * denominator, numerator)
-    return _resampled(samples, speed, 1.0, length)
+class RateChange:
+    """Takes blocks (frames, channels) from rate ``own`` to ``wanted``."""
 
+    def __init__(self, own: float, wanted: float, channels: int) -> None:
+        self._stream = (
+            None
+            if own == wanted
+            else soxr.ResampleStream(own, wanted, channels, dtype="float32", quality="HQ")
+        )
+        self._channels = channels
+        # A block of a very low rate would become a huge one.
+        self._step = max(1, int(AT_ONCE * min(1.0, own / wanted)))
 
-def _resampled(samples: Samples, own: float, wanted: float, length: int) -> Samples:
-    if not samples.shape[1] or not length:
-        return np.zeros((samples.shape[0], length), np.float32)
-    frames = soxr.resample(np.ascontiguousarray(samples.T), own, wanted, quality="HQ")
-    if len(frames) == length:
-        return np.ascontiguousarray(frames.T)
-    result = np.zeros((samples.shape[0], length), np.float32)
-    kept = min(length, len(frames))
-    result[:, :kept] = frames[:kept].T
-    return result
+    def take(self, block: Block) -> Iterator[Block]:
+        """What is settled once ``block`` is known."""
+        if self._stream is None:
+            yield block
+            return
+        for start in range(0, len(block), self._step):
+            yield self._stream.resample_chunk(block[start : start + self._step])
+
+    def rest(self) -> Iterator[Block]:
+        """What is left at the end."""
+        if self._stream is not None:
+            nothing = np.zeros((0, self._channels), np.float32)
+            yield self._stream.resample_chunk(nothing, last=True)

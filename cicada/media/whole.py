@@ -1,10 +1,13 @@
 """Files that are written whole or not at all."""
 
 import os
+import re
 import tempfile
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
+
+_PART = re.compile(r"\.(\d+)-.*\.part$")
 
 
 @contextmanager
@@ -14,7 +17,7 @@ def whole_file(target: Path, mode: int = 0o644) -> Iterator[Path]:
     Otherwise it vanishes, and what stood at ``target`` stays as it was. A file that is replaced
     keeps its mode; a new one gets ``mode``.
     """
-    handle, name = tempfile.mkstemp(dir=target.parent, prefix=".", suffix=".part")
+    handle, name = tempfile.mkstemp(dir=target.parent, prefix=f".{os.getpid()}-", suffix=".part")
     os.close(handle)
     part = Path(name)
     try:
@@ -24,3 +27,20 @@ def whole_file(target: Path, mode: int = 0o644) -> Iterator[Path]:
     except BaseException:
         part.unlink(missing_ok=True)
         raise
+
+
+def remove_orphans(folder: Path) -> None:
+    """Remove what processes that have been killed were still writing in ``folder``."""
+    for path in folder.glob(".*.part"):
+        match = _PART.match(path.name)
+        if match is not None and not _alive(int(match[1])):
+            path.unlink(missing_ok=True)
+
+
+def _alive(process: int) -> bool:
+    with suppress(PermissionError):
+        try:
+            os.kill(process, 0)
+        except ProcessLookupError:
+            return False
+    return True

@@ -41,10 +41,11 @@ class Scrub(Struct, frozen=True, tag="scrub"):
 
 
 class Listen(Struct, frozen=True, tag="listen"):
-    """Play one sound of the shelf, once through, at ``gain``."""
+    """Play a sound of the cache from its sample ``start``, once through, at ``gain``."""
 
-    sound: str
+    key: str
     gain: float = 1.0
+    start: int = 0
 
 
 class Stop(Struct, frozen=True, tag="stop"):
@@ -63,7 +64,8 @@ IDLE, FILM, SCRUBBING, LISTENING = range(4)
 class Status(NamedTuple):
     """Where the player is: ``sample`` is the run sample audible at ``clock`` (monotonic seconds).
 
-    ``plays`` counts the Play and Listen messages up to what is audible.
+    While listening it is the sound's own. ``plays`` counts the Play and Listen messages up to
+    what is audible.
     """
 
     doing: int

@@ -16,7 +16,7 @@ from cicada.core.mix import Mixer
 from cicada.core.plan import Plan
 from cicada.core.timebase import round_half_up
 from cicada.media.cache import SoundCache
-from cicada.media.ingest import OpenedSounds
+from cicada.media.opened import OpenedSounds
 from cicada.playback.messages import (
     FILM,
     IDLE,
@@ -64,13 +64,17 @@ class _Film:
 class _Sound:
     """Samples played once through."""
 
-    def __init__(self, samples: Samples, gain: float, doing: int, at: int = 0) -> None:
-        self.samples, self.gain, self.doing, self.sample = samples, np.float32(gain), doing, at
-        self._read = 0
+    def __init__(
+        self, samples: Samples, gain: float, doing: int, at: int = 0, *, start: int = 0
+    ) -> None:
+        """``at`` is where in the run its first sample stands; ``start`` the first to be heard."""
+        self.samples, self.gain, self.doing, self.sample = samples, gain, doing, at + start
+        self._read = start
 
     def read(self, count: int) -> Samples:
-        block = self.samples[:, self._read : self._read + count] * self.gain
+        block = self.samples[:, self._read : self._read + count] * np.float32(self.gain)
         self._read += block.shape[1]
+        self.sample += block.shape[1]
         return np.repeat(block, 2, axis=0) if block.shape[0] == 1 else block
 
 
@@ -118,10 +122,11 @@ class Player:
                 if self._mixer is not None:
                     block = _rounded(self._mixer.mix(start, max(0, end - start)), self._cross // 2)
                     self._turn_to(_Sound(block, 1.0, SCRUBBING, start))
-            case Listen(sound, gain):
+            case Listen(key, gain, start):
                 self._plays += 1
-                samples = self._sources.whole(sound) if self._sources else None
-                self._turn_to(None if samples is None else _Sound(samples, gain, LISTENING))
+                samples = self._cache.open(key)
+                feed = None if samples is None else _Sound(samples, gain, LISTENING, start=start)
+                self._turn_to(feed)
             case Stop():
                 self._turn_to(None)
             case Quit():
@@ -174,7 +179,7 @@ class Player:
 
     def _turn_to(self, feed: _Feed | None) -> None:
         self._leaving, self._left = self._feed, 0
-        if self._leaving is None and isinstance(feed, _Film) and feed.sample:
+        if self._leaving is None and feed is not None and feed.sample and feed.doing != SCRUBBING:
             # Begun in the middle: it fades in, as if it came after something.
             self._leaving = _Sound(np.zeros((2, self._cross), np.float32), 1.0, IDLE)
         self._feed = feed

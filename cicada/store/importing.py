@@ -1,24 +1,74 @@
-"""Bringing a sound file into a project: kept in its sounds folder, and described."""
+"""Bringing a sound file into a project: described for the shelf, or found to be there already."""
 
+from collections.abc import Collection
 from pathlib import Path
+from typing import NamedTuple
 
-from cicada.core.model import Project, Sound
-from cicada.core.naming import code_name, free_id, readable_name
+import soundfile
+
+from cicada.core.model import Project, Sound, Take, all_takes
+from cicada.core.naming import all_ids, code_name, free_name, next_id, readable_name
 from cicada.media.ingest import Ingested
-from cicada.store.sounds_folder import keep
+from cicada.store.sounds_folder import keep, relative
+
+# Files up to this size are kept inside the project unless asked otherwise, larger ones linked.
+INSIDE_UP_TO = 100_000_000
+# By these a folder's sounds are known; a file named by itself is tried whatever its name is.
+SUFFIXES = frozenset(
+    {f".{name.lower()}" for name in soundfile.available_formats()} - {".raw"}
+    | {".aif", ".aifc", ".aiff", ".oga", ".opus", ".wave", ".m4a", ".m4b", ".aac", ".mp4", ".m4v"}
+    | {".mov", ".mkv", ".mka", ".webm", ".avi", ".ac3", ".wma", ".mp2"}
+)
 
 
-def new_sound(path: Path, taken: Ingested, project: Project, project_file: Path) -> Sound:
-    """A sound for the shelf, made of a file that has been taken in; its bytes are kept inside.
+def is_sound_name(name: str) -> bool:
+    """Whether a file of that name should hold sound that can be read here."""
+    return Path(name).suffix.lower() in SUFFIXES
 
+
+class Here(NamedTuple):
+    """A sound of the project that a newcomer is the same as; ``bytes_too`` if to the last byte."""
+
+    sound: Sound
+    bytes_too: bool
+
+
+def already_here(taken: Ingested, sounds: Collection[Sound]) -> Here | None:
+    """The sound of the project with the same bytes, or else with the same samples."""
+    same = None
+    for sound in sounds:
+        for part in all_takes(sound):
+            if part.hash == taken.hash:
+                return Here(sound, bytes_too=True)
+            if part.pcm_hash == taken.pcm_hash and same is None:
+                same = Here(sound, bytes_too=False)
+    return same
+
+
+def new_sound(
+    path: Path,
+    taken: Ingested,
+    project: Project,
+    project_file: Path,
+    *,
+    file: str | None = None,
+    linked: bool = False,
+) -> Sound:
+    """A sound for the shelf, made of a file that has been taken in.
+
+    Its bytes are kept inside unless they already are in ``file`` or the sound is ``linked``.
     Raises ``CannotWrite``; the project itself is not changed.
     """
-    name = readable_name(path.stem)
+    taken_names = {sound.name for sound in project.sounds}
+    name = free_name(readable_name(path.stem), taken_names)
+    if linked:
+        file = relative(path, project_file.parent)
     return Sound(
-        id=free_id("s", project),
+        id=next_id("s", all_ids(project)),
         name=name,
         code_name=code_name(name, {sound.code_name for sound in project.sounds}),
-        file=keep(path, taken.hash, project_file),
+        file=keep(path, taken.hash, project_file) if file is None else file,
+        kept="linked" if linked else "inside",
         hash=taken.hash,
         pcm_hash=taken.pcm_hash,
         frames=taken.info.frames,
@@ -28,3 +78,28 @@ def new_sound(path: Path, taken: Ingested, project: Project, project_file: Path)
         origin=str(path.absolute()),
         note="; ".join(taken.info.notes),
     )
+
+
+def new_take(name: str, taken: Ingested, file: str, *, linked: bool = False) -> Take:
+    """A take made of a file that has been taken in and stands at ``file``."""
+    return Take(
+        name=name,
+        file=file,
+        kept="linked" if linked else "inside",
+        hash=taken.hash,
+        pcm_hash=taken.pcm_hash,
+        frames=taken.info.frames,
+        rate=taken.info.rate,
+        channels=taken.info.channels,
+        encoding=taken.info.encoding,
+    )
+
+
+def conversions(taken: Ingested, rate: int) -> list[str]:
+    """What is changed of a file for the project, each in a few words."""
+    changes = []
+    if taken.info.rate != rate:
+        changes.append(f"{taken.info.rate / 1000:g} kHz")
+    if " in " in taken.info.encoding:
+        changes.append(taken.info.encoding)
+    return changes + list(taken.info.notes)

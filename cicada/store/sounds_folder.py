@@ -1,14 +1,26 @@
 """Where a project's sounds stand, and how they get into the folder beside the project file."""
 
+import hashlib
 import os
-import shutil
+import re
+from collections.abc import Callable, Collection
 from pathlib import Path
+from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from cicada.core.model import Images, Project, Scene, Sound
-from cicada.errors import CannotWrite
+from cicada.core.model import Images, Project, Scene, Sound, Take, all_takes
+from cicada.errors import BadSound, Cancelled, CannotWrite
 from cicada.media.whole import whole_file
+
+Heard = Callable[[float], bool]
+COPY = 1 << 20
+# The names that files kept inside have; anything else in the folder is not ours.
+_KEPT = re.compile(r"[0-9a-f]{40}(\.[^.]*)?$")
+
+
+def _go_on(_: float) -> bool:
+    return True
 
 
 def sounds_folder(project_file: Path) -> Path:
@@ -16,11 +28,11 @@ def sounds_folder(project_file: Path) -> Path:
     return project_file.with_name(f"{project_file.stem}.sounds")
 
 
-def sound_file(sound: Sound, project_file: Path) -> Path | None:
-    """Where the sound's file should stand; None for a sound without one.
+def sound_file(sound: Sound | Take, project_file: Path) -> Path | None:
+    """Where the file of a sound or a take should stand; None if it has none.
 
-    A sound kept inside is looked for in the project's own sounds folder too, so that a project
-    stays whole when it is renamed or saved under another name.
+    One kept inside is looked for in the project's own sounds folder too, so that a project stays
+    whole when it is renamed or saved under another name.
     """
     if not sound.file:
         return None
@@ -36,25 +48,39 @@ def sound_files(project: Project, project_file: Path) -> dict[str, Path]:
     return {sound: path for sound, path in found.items() if path is not None}
 
 
-def keep(source: Path, content: str, project_file: Path) -> str:
+def keep(source: Path, content: str, project_file: Path, heard: Heard = _go_on) -> str:
     """Copy ``source`` into the project's sounds folder under its content hash.
 
     Returns its path relative to the project file. A file already there is left as it is.
-    Raises ``CannotWrite``.
+    ``heard`` is told the share done and answers whether to go on. Raises ``CannotWrite``,
+    ``BadSound`` if the file is not the one of that hash any more, or ``Cancelled``.
     """
     folder = sounds_folder(project_file)
     name = content.removeprefix("blake2b:") + source.suffix.lower()
     target = folder / name
     if not target.exists():
-        _copy(source, target)
+        _copy(source, target, content, heard)
     return f"{folder.name}/{name}"
 
 
-def _copy(source: Path, target: Path) -> None:
+def _copy(source: Path, target: Path, content: str = "", heard: Heard = _go_on) -> None:
+    """Copy a file whole or not at all, and see that it has the ``content`` if one is given."""
+    digest = hashlib.blake2b(digest_size=20)
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
-        with whole_file(target) as part:
-            shutil.copyfile(source, part)
+        with whole_file(target) as part, part.open("wb") as into, source.open("rb") as file:
+            size = os.fstat(file.fileno()).st_size
+            while piece := file.read(COPY):
+                digest.update(piece)
+                into.write(piece)
+                if not heard(min(1.0, into.tell() / max(1, size))):
+                    raise Cancelled("stopped", file=str(source))
+            if content and content != f"blake2b:{digest.hexdigest()}":
+                raise BadSound(
+                    "has changed while it was being imported",
+                    file=str(source),
+                    remedy="import it again",
+                )
     except OSError as error:
         raise CannotWrite(
             f"cannot be written ({error.strerror})",
@@ -77,15 +103,20 @@ def moved(project: Project, old_file: Path, new_file: Path) -> Project:
 
 
 def _moved_sound(sound: Sound, old_file: Path, new_file: Path) -> Sound:
-    path = sound_file(sound, old_file)
+    takes = tuple(replace(take, file=_moved_file(take, old_file, new_file)) for take in sound.takes)
+    return replace(sound, file=_moved_file(sound, old_file, new_file), takes=takes)
+
+
+def _moved_file(kept: Sound | Take, old_file: Path, new_file: Path) -> str:
+    path = sound_file(kept, old_file)
     if path is None:
-        return sound
-    if sound.kept == "linked":
-        return replace(sound, file=_relative(path, new_file.parent))
+        return ""
+    if kept.kept == "linked":
+        return relative(path, new_file.parent)
     target = sounds_folder(new_file) / path.name
     if not target.exists() and path.exists():
         _copy(path, target)
-    return replace(sound, file=f"{target.parent.name}/{target.name}")
+    return f"{target.parent.name}/{target.name}"
 
 
 def _moved_scene(scene: Scene, old_file: Path, new_file: Path) -> Scene:
@@ -96,8 +127,52 @@ def _moved_scene(scene: Scene, old_file: Path, new_file: Path) -> Scene:
 
 def _moved_images(images: Images, old_file: Path, new_file: Path) -> Images:
     folder = old_file.parent / images.folder
-    return replace(images, folder=_relative(folder, new_file.parent))
+    return replace(images, folder=relative(folder, new_file.parent))
 
 
-def _relative(path: Path, folder: Path) -> str:
+def relative(path: Path, folder: Path) -> str:
+    """The way from ``folder`` to ``path``, as it is written in a project."""
     return os.path.relpath(path.absolute(), folder.absolute())
+
+
+class Unused(NamedTuple):
+    """A file in the sounds folder that nothing needs, and its bytes."""
+
+    path: Path
+    size: int
+
+
+def unused(project_file: Path, needed: Collection[Project]) -> list[Unused]:
+    """The files kept inside that none of these projects, nor a take in them, needs.
+
+    Files that were not put there by an import are none of our business.
+    """
+    named = {
+        Path(part.file).name
+        for project in needed
+        for sound in project.sounds
+        for part in all_takes(sound)
+    }
+    folder = sounds_folder(project_file)
+    paths = sorted(folder.iterdir()) if folder.is_dir() else []
+    return [
+        Unused(path, path.stat().st_size)
+        for path in paths
+        if _KEPT.match(path.name) and path.name not in named and path.is_file()
+    ]
+
+
+def remove_unused(files: Collection[Unused]) -> int:
+    """Remove them; the bytes this has freed. Raises ``CannotWrite`` at the first that stays."""
+    freed = 0
+    for file in files:
+        try:
+            file.path.unlink()
+        except OSError as error:
+            raise CannotWrite(
+                f"cannot be removed ({error.strerror})",
+                file=str(file.path),
+                remedy="check its permissions",
+            ) from None
+        freed += file.size
+    return freed

@@ -90,7 +90,9 @@ def picture_of(file: Path, target: Path, *, scene: str | None = None) -> None:
         window.session.show_scene(scene or max(scenes, key=lambda s: s.length).id)
         window.session.move_playhead(52)
         window.show()
-        while window.planning.up_to_date is False or window.frames.busy:
+        while not (window.planning.up_to_date and window.presence.up_to_date):
+            app.processEvents()
+        while window.frames.busy:
             app.processEvents()
         for _ in range(20):
             app.processEvents()

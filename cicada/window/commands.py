@@ -13,22 +13,17 @@ from PySide6.QtWidgets import (
     QMessageBox,
 )
 
-from cicada.core.edits import (
-    AddLayer,
-    ChangeScene,
-    RemoveLayer,
-    RemoveSound,
-)
+from cicada.core.edits import AddLayer, ChangeScene, RemoveLayer
 from cicada.core.model import Images, Layer
 from cicada.core.naming import free_id, free_name
 from cicada.deliver.mixdown import FORMATS
-from cicada.deliver.work import Ready, is_ready, make_ready
+from cicada.deliver.work import Ready, make_ready
 from cicada.errors import CicadaError
 from cicada.media.pictures import numbered_images
-from cicada.window.importing import Importing
 from cicada.window.mixing import Mixing
 from cicada.window.quantities import count
 from cicada.window.session import Cell
+from cicada.window.shelf_commands import Action, ShelfCommands
 
 if TYPE_CHECKING:
     from cicada.window.main_window import MainWindow
@@ -36,11 +31,6 @@ if TYPE_CHECKING:
 OF_THE_SHEET = {
     "next", "back", "next_ten", "back_ten", "first", "last", "up", "down", "clear",
 }  # fmt: skip
-SOUND_FILTER = (
-    "Sounds (*.wav *.aif *.aiff *.flac *.ogg *.oga *.opus *.mp3 *.caf *.w64 *.rf64 *.au);;"
-    "All files (*)"
-)
-Action = tuple[str, str, str, Callable[[], Any]]
 
 
 class Commands(QObject):
@@ -52,8 +42,10 @@ class Commands(QObject):
         self.document, self.session = window.document, window.session
         self.actions: dict[str, QAction] = {}
         self.mixing = Mixing(window)
+        self.on_shelf = ShelfCommands(window)
         self._preparing = False
-        window.planning.planned.connect(self.prepare)
+        # Sounds, by id and content, that could not be made ready or have been.
+        self._given_up: set[tuple[str, str]] = set()
 
     # -- menus ---------------------------------------------------------------------------------
 
@@ -74,7 +66,6 @@ class Commands(QObject):
                 ("copy", "Save a copy…", "Ctrl+Alt+S", files.save_copy),
                 None,
                 ("settings", "Settings…", "Ctrl+,", files.settings),
-                ("import", "Import sounds…", "Ctrl+I", self.import_sounds),
                 ("picture", "Choose the picture…", "Ctrl+P", self.choose_picture),
                 ("mixdown", "Mixdown…", "Ctrl+M", self.mixdown),
                 None,
@@ -88,8 +79,8 @@ class Commands(QObject):
                 ("add_layer", "Add a layer", "Ctrl+L", self.add_layer),
                 ("rename_layer", "Rename the layer", "Ctrl+E", self.rename_layer),
                 ("remove_layer", "Remove the layer", "Ctrl+Shift+L", self.remove_layer),
-                ("remove_sound", "Remove the sound from the shelf", "Ctrl+Del", self.remove_sound),
             ]),
+            ("&Shelf", self.on_shelf.entries()),
             ("P&lace", [
                 ("place", "Place the shelf's sound here", "P", self.place_here),
                 ("rest", "Rest here", "R", card.put_rest),
@@ -101,7 +92,6 @@ class Commands(QObject):
                 ("silence", "Silence everything", "Esc", self.silence),
                 ("repeat", "Repeat the scene", "Ctrl+R",
                  lambda: transport.set_repeating(on=not transport.repeating)),
-                ("listen", "Listen to the shelf's sound", "L", self.listen),
                 None,
                 ("next", "One frame on", "Right", lambda: self.step(1)),
                 ("back", "One frame back", "Left", lambda: self.step(-1)),
@@ -171,29 +161,7 @@ class Commands(QObject):
         names = ("place", "rest", "hush", "clear", "add_layer", "rename_layer", "remove_layer")
         return [self.actions[name] for name in names]
 
-    def shelf_actions(self) -> list[QAction]:
-        """What the menu on the shelf offers."""
-        return [self.actions[name] for name in ("listen", "place", "import", "remove_sound")]
-
     # -- sounds --------------------------------------------------------------------------------
-
-    def import_sounds(self) -> None:
-        """Ask for sound files and put them on the shelf."""
-        names, _ = QFileDialog.getOpenFileNames(
-            self.window, "Import sounds", str(Path.home()), SOUND_FILTER
-        )
-        if names:
-            self.import_files([Path(name) for name in names])
-
-    def import_files(self, files: list[Path], place_at: Cell | None = None) -> None:
-        """Take files in, one after the other; put the first on ``place_at`` if given.
-
-        A folder by itself is taken for the picture.
-        """
-        if len(files) == 1 and files[0].is_dir():
-            self.use_picture_folder(files[0])
-        else:
-            Importing(self.window, files, place_at)
 
     def new_layer_for(self, sound: str) -> str:
         """A new layer named after a sound; its id."""
@@ -205,21 +173,12 @@ class Commands(QObject):
         self.document.do(AddLayer(scene=self.session.scene_id, layer=layer))
         return layer.id
 
-    def remove_sound(self) -> None:
-        """Take the chosen sound off the shelf."""
-        if self.session.sound is not None:
-            self.document.do(RemoveSound(sound=self.session.sound))
-
-    def listen(self) -> None:
-        """Hear the chosen sound by itself."""
-        if self.session.sound is not None:
-            self.window.transport.listen(self.session.sound)
-        else:
-            self.window.say("Choose a sound on the shelf to listen to it.")
-
     def place_here(self) -> None:
-        """Put the sound chosen on the shelf on the chosen cell."""
+        """Put the sound chosen on the shelf on the chosen cell, or where it is tried out."""
         cell, sound = self.session.cell, self.session.sound
+        tried = self.window.trying.sound
+        if tried is not None:
+            sound, cell = tried, self.window.trying.place()
         if cell is None or sound is None:
             self.window.say("Choose a sound on the shelf and a frame on a layer first.")
             return
@@ -227,33 +186,46 @@ class Commands(QObject):
 
     def prepare(self) -> None:
         """Have what the plan needs decoded, then draw and play with it."""
-        window, document = self.window, self.document
-        files = document.sound_files()
-        if self._preparing or is_ready(document.project, files, window.sounds.cache):
+        window, project = self.window, self.document.project
+        standing = window.presence.standing
+        hashes = {sound.id: sound.hash for sound in project.sounds}
+        wanted = {(s, hashes.get(s, "")) for s in standing.unready} - self._given_up
+        if self._preparing or not wanted:
             return
         self._preparing = True
         window.say("Getting the sounds ready…", lasting=True)
 
         def done(ready: Ready) -> None:
             self._preparing = False
+            # Asked for again only if they are other files by then.
+            self._given_up |= wanted
             window.sounds.refresh()
             window.transport.load()
+            window.presence.look()
             window.say("; ".join(ready.refused.values()), lasting=bool(ready.refused))
 
         def failed(sentence: str) -> None:
             self._preparing = False
+            self._given_up |= wanted
             window.say(sentence, lasting=True)
 
         window.jobs.run(
             make_ready,
-            document.project,
-            files,
+            project,
+            standing.files,
             window.sounds.cache.folder,
             done=done,
             failed=failed,
         )
 
     # -- picture and mix -----------------------------------------------------------------------
+
+    def is_picture(self, folder: Path) -> bool:
+        """Whether a folder holds numbered images."""
+        try:
+            return bool(numbered_images(folder))
+        except CicadaError:
+            return False
 
     def choose_picture(self) -> None:
         """Ask for a folder of numbered images."""
@@ -311,14 +283,20 @@ class Commands(QObject):
     def silence(self) -> None:
         """Silence everything; if nothing sounds, let go of what is chosen."""
         transport = self.window.transport
-        if transport.playing or transport.listening:
-            transport.stop()
+        if self.window.trying.sound is not None:
+            self.window.trying.let_go()
             return
+        sounding = transport.playing or transport.listening
+        self.window.listening.stop()
         transport.stop()
+        if sounding:
+            return
         if any(
             part.isHidden() for part in (self.window.picture, self.window.card, self.window.shelf)
         ):
             self.window.widen(None)
+        elif self.session.shown_sound is not None:
+            self.session.show_uses(None)
         else:
             self.session.choose(None)
 

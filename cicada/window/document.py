@@ -9,7 +9,7 @@ from cicada.core.edits import Edit
 from cicada.core.model import Project, empty_project
 from cicada.errors import CicadaError
 from cicada.store.projectfile import load, save
-from cicada.store.sounds_folder import moved, sound_files
+from cicada.store.sounds_folder import moved
 
 Step = tuple[str, Project]
 
@@ -29,6 +29,9 @@ class Document(QObject):
         self.project = empty_project("Untitled")
         self._undo: list[Step] = []
         self._redo: list[Step] = []
+        self._joined: object = None
+        # Another project is another era; the same one under another name is not.
+        self.era = 0
         self._saved = self.project
         self._working_file = self._new_working_file()
 
@@ -42,6 +45,11 @@ class Document(QObject):
         return self.path or self._working_file
 
     @property
+    def copies_folder(self) -> Path:
+        """Where copies of sounds stand that other programs work on."""
+        return self._recovery / "copies"
+
+    @property
     def name(self) -> str:
         """What the window calls it."""
         return self.project.name or self.file.stem
@@ -51,17 +59,11 @@ class Document(QObject):
         """Whether there is something to lose."""
         return self.project is not self._saved
 
-    def sound_files(self) -> dict[str, Path]:
-        """Where every sound's file should stand, by sound id."""
-        return sound_files(self.project, self.file)
+    def do(self, edit: Edit, joins: object = None) -> bool:
+        """Make an edit; one that does not fit is said and changes nothing.
 
-    def missing(self) -> set[str]:
-        """The sounds whose files are not there."""
-        files = self.sound_files()
-        return {s.id for s in self.project.sounds if s.id not in files or not files[s.id].exists()}
-
-    def do(self, edit: Edit) -> bool:
-        """Make an edit; one that does not fit is said and changes nothing."""
+        It is undone together with the edit before it if both join the same thing.
+        """
         try:
             project = edit.apply(self.project)
         except CicadaError as error:
@@ -69,10 +71,20 @@ class Document(QObject):
             return False
         if project == self.project:
             return True
-        self._undo.append((edit.title, self.project))
+        title = edit.title
+        if self._undo and joins is not None and joins is self._joined:
+            title, before = getattr(joins, "title", title), self._undo.pop()[1]
+            self._undo.append((title, before))
+        else:
+            self._undo.append((title, self.project))
+        self._joined = joins
         self._redo.clear()
         self._show(project)
         return True
+
+    def steps(self) -> list[Project]:
+        """The project as it is and as every undo and redo would make it."""
+        return [self.project, self._saved, *(project for _, project in (*self._undo, *self._redo))]
 
     @property
     def undo_title(self) -> str:
@@ -87,6 +99,7 @@ class Document(QObject):
     def undo(self) -> None:
         """Take the last edit back."""
         if self._undo:
+            self._joined = None
             title, before = self._undo.pop()
             self._redo.append((title, self.project))
             self._show(before)
@@ -115,6 +128,8 @@ class Document(QObject):
     def _become(self, project: Project, path: Path | None) -> None:
         self._undo.clear()
         self._redo.clear()
+        self._joined = None
+        self.era += 1
         self.path, self._saved = path, project
         self._show(project)
 

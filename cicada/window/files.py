@@ -9,7 +9,6 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QMessageBox
 from cicada.core.edits import ChangeProject, ChangeScene, Edit, Several
 from cicada.core.model import empty_project
 from cicada.errors import CicadaError
-from cicada.window.quantities import count
 from cicada.window.settings_dialog import SettingsDialog
 
 if TYPE_CHECKING:
@@ -100,10 +99,7 @@ class Files(QObject):
             self.window.tell(str(error))
             return False
         self._note_recent(path)
-        missing = self.document.missing()
-        if missing:
-            names = ", ".join(self.document.project.sound(s).name or s for s in sorted(missing))
-            self.window.say(f"{count(len(missing), 'sound')} missing: {names}", lasting=True)
+        self.window.keeping.look_at_sources()
         return True
 
     def save(self) -> bool:

@@ -1,77 +1,171 @@
-"""Slow work in a worker process, with progress and cancel, and its result back in the window."""
+"""Slow work in worker processes, with progress and cancel, and its result back in the window."""
 
 import multiprocessing
+import os
+import time
+from collections import deque
 from collections.abc import Callable
-from concurrent.futures import Future, ProcessPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
+from concurrent.futures import CancelledError, Future
+from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
-from cicada.deliver.work import begin_worker
+from cicada.deliver.work import FIELDS, begin_worker, do
 from cicada.errors import CicadaError
 
 Then = Callable[[Any], None]
+Refused = Callable[[str], None]
+
+TICK = 100
+# A decoder that has said nothing for so long hangs; one asked to stop has so long to do so.
+STALLED = 4.5
+GRACE = 0.6
+DIED = "the worker that was at it has died; the file may be damaged, try another one"
+HANGS = "decoding it does not get on; the file is damaged, export it again"
+STOPPED = "stopped"
+
+
+class Job:
+    """A piece of work handed in. ``share`` is how much of it is done."""
+
+    def __init__(
+        self, work: Callable[..., Any], arguments: tuple[Any, ...], done: Then, failed: Refused
+    ) -> None:
+        self.work, self.arguments, self.done, self.failed = work, arguments, done, failed
+        self.share = 0.0
+        self.cancelled = False
+        self.watched = False
+        self.future: Future[Any] | None = None
+        self.slot = -1
+        self.beats = 0.0
+        self.since = 0.0
+
+    def cancel(self) -> None:
+        """Stop it; ``failed`` follows."""
+        self.cancelled = True
 
 
 class Jobs(QObject):
-    """One worker process, made when first needed. Results come back in the window's thread."""
+    """Workers, made when first needed; each job that dies or hangs is one that failed."""
 
-    _over = Signal(object, object, object)
+    _over = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
-        self._pool: ProcessPoolExecutor | None = None
-        # Progress and cancel; making them starts a process, so not before the first job.
-        self._shared: tuple[Any, Any] | None = None
-        self.running = 0
+        self.workers = max(1, min(4, os.cpu_count() or 1))
+        self._pool: Any = None
+        self._shared: Any = None
+        self._waiting: deque[Job] = deque()
+        self._at_it: list[Job] = []
         self._over.connect(self._finish, Qt.ConnectionType.QueuedConnection)
+        self._timer = QTimer(self)
+        self._timer.setInterval(TICK)
+        self._timer.timeout.connect(self._look)
 
     @property
-    def progress(self) -> float:
-        """The share done of the job that says how far it is."""
-        return 0.0 if self._shared is None else float(self._shared[0].value)
+    def running(self) -> int:
+        """How many jobs are under way or wait."""
+        return len(self._waiting) + len(self._at_it)
 
-    def cancel(self) -> None:
-        """Ask the job under way to stop."""
-        if self._shared is not None:
-            self._shared[1].set()
+    def run(
+        self,
+        work: Callable[..., Any],
+        *arguments: object,
+        done: Then,
+        failed: Refused,
+        watched: bool = False,
+    ) -> Job:
+        """Have ``work`` done; then call ``done`` with its result or ``failed`` with a sentence.
 
-    def run(self, work: Callable[..., Any], *arguments: object, done: Then, failed: Then) -> None:
-        """Have ``work`` done; then call ``done`` with its result or ``failed`` with a sentence."""
-        context = multiprocessing.get_context("spawn")
-        if self._shared is None:
-            self._shared = context.Value("d", 0.0), context.Event()
-        if self._pool is None:
-            self._pool = ProcessPoolExecutor(1, context, begin_worker, self._shared)
-        if not self.running:
-            self._shared[0].value = 0.0
-            self._shared[1].clear()
-        self.running += 1
-        try:
-            future = self._pool.submit(work, *arguments)
-        except BrokenProcessPool:
-            self._pool = None
-            self.running -= 1
-            self.run(work, *arguments, done=done, failed=failed)
+        A ``watched`` one that stops saying how far it is counts as hanging.
+        """
+        job = Job(work, arguments, done, failed)
+        job.watched = watched
+        self._waiting.append(job)
+        self._begin()
+        return job
+
+    def _begin(self) -> None:
+        while self._waiting and len(self._at_it) < self.workers:
+            job = self._waiting.popleft()
+            used = {other.slot for other in self._at_it}
+            job.slot = next(slot for slot in range(self.workers) if slot not in used)
+            at = job.slot * FIELDS
+            self._start()
+            self._shared[at : at + FIELDS] = [0.0] * FIELDS
+            self._at_it.append(job)
+            job.future = self._pool.schedule(do, args=(job.slot, job.work, job.arguments))
+            job.future.add_done_callback(partial(self._tell, job))
+        if self._at_it and not self._timer.isActive():
+            self._timer.start()
+
+    def _tell(self, job: Job, _: Future[Any]) -> None:
+        """Hand the end of a job over to the window's thread."""
+        self._over.emit(job)
+
+    def _start(self) -> None:
+        if self._pool is not None:
             return
-        future.add_done_callback(lambda future: self._over.emit(future, done, failed))
+        # Not at the top: it is not needed for the first picture of the window.
+        from pebble import ProcessPool
 
-    def _finish(self, future: "Future[Any]", done: Then, failed: Then) -> None:
-        self.running -= 1
+        context = multiprocessing.get_context("spawn")
+        self._shared = context.Array("d", FIELDS * self.workers, lock=False)
+        self._pool = ProcessPool(
+            self.workers, initializer=begin_worker, initargs=(self._shared,), context=context
+        )
+
+    def _look(self) -> None:
+        """See how far each is; end those that hang or do not stop."""
+        now = time.monotonic()
+        for job in [job for job in self._waiting if job.cancelled]:
+            self._waiting.remove(job)
+            job.failed(STOPPED)
+        for job in self._at_it:
+            at = job.slot * FIELDS
+            share, beats = self._shared[at], self._shared[at + 1]
+            job.share = share
+            if job.cancelled and not self._shared[at + 2]:
+                self._shared[at + 2] = 1.0
+                job.since = now
+            if beats != job.beats and not job.cancelled:
+                job.beats, job.since = beats, now
+            silent = now - job.since
+            hangs = job.watched and job.beats and silent > STALLED
+            if job.future is not None and (hangs or (job.cancelled and silent > GRACE)):
+                job.future.cancel()
+        if not self._at_it:
+            self._timer.stop()
+
+    def _finish(self, job: Job) -> None:
+        if job not in self._at_it:
+            return
+        self._at_it.remove(job)
+        from pebble import ProcessExpired
+
+        assert job.future is not None
+        result, sentence = None, ""
         try:
-            result = future.result()
-        except BrokenProcessPool:
-            self._pool = None
-            failed("the worker that was at it has died; the file may be damaged, try another one")
+            result = job.future.result()
+        except CancelledError:
+            sentence = STOPPED if job.cancelled else HANGS
+        except ProcessExpired:
+            sentence = DIED
         except CicadaError as error:
-            failed(str(error))
+            sentence = str(error)
+        self._begin()
+        if sentence:
+            job.failed(sentence)
         else:
-            done(result)
+            job.done(result)
 
     def close(self) -> None:
-        """Stop the worker."""
-        self.cancel()
+        """Stop the workers."""
+        self._timer.stop()
+        self._waiting.clear()
+        self._at_it.clear()
         if self._pool is not None:
-            self._pool.shutdown(cancel_futures=True)
+            self._pool.stop()
+            self._pool.join()
             self._pool = None

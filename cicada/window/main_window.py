@@ -28,9 +28,13 @@ from cicada.window.document import Document
 from cicada.window.files import Files
 from cicada.window.frames import Frames
 from cicada.window.jobs import Jobs
+from cicada.window.keeping import Keeping
+from cicada.window.listening import Listening
+from cicada.window.measuring import Measuring
 from cicada.window.picture_view import PictureView
 from cicada.window.planning import Planning
-from cicada.window.quantities import begun
+from cicada.window.presence import Presence
+from cicada.window.quantities import begun, count
 from cicada.window.rail import Rail
 from cicada.window.session import Cell, Session
 from cicada.window.sheet import Sheet
@@ -38,6 +42,7 @@ from cicada.window.shelf import Shelf
 from cicada.window.shelf_drag import dragged_files
 from cicada.window.sounds import Sounds
 from cicada.window.transport import PlayerMaker, Transport
+from cicada.window.trying import Trying
 
 NOTE_SECONDS = 8
 
@@ -56,17 +61,24 @@ class MainWindow(QMainWindow):
         self.settings = settings
         self.document = Document(recovery)
         self.session = Session(self.document)
-        self.planning = Planning(self.document)
-        self.sounds = Sounds(self.document, cache)
+        self.presence = Presence(self.document, cache)
+        self.planning = Planning(self.document, self.presence)
+        self.sounds = Sounds(self.document, self.presence, cache)
         self.frames = Frames()
         self.jobs = Jobs()
-        self.transport = Transport(self.session, self.planning, make_player)
+        self.transport = Transport(self.session, self.planning, self.presence, make_player)
+        self.measuring = Measuring(self.document, self.presence, self.jobs, cache)
+        self.listening = Listening(
+            self.document, self.transport, self.presence, self.measuring, self.jobs, cache, settings
+        )
+        self.trying = Trying(self.session, self.planning, self.transport)
         self.sheet = Sheet(self.session, self.planning, self.sounds, self.frames)
         self.card = Card(self.session, self.planning, self.sheet)
-        self.shelf = Shelf(self.session, self.sounds)
+        self.shelf = Shelf(self.session, self.sounds, self.presence, self.measuring, self.listening)
         self.picture = PictureView(self.session, self.frames)
         self.rail = Rail(self.session, self.transport)
         self.files = Files(self)
+        self.keeping = Keeping(self)
         self.commands = Commands(self)
         self.setAcceptDrops(True)
         self._build()
@@ -170,10 +182,26 @@ class MainWindow(QMainWindow):
         self.sheet.sound_dropped.connect(self._place_dropped)
         self.sheet.files_dropped.connect(self._import_dropped)
         self.sheet.menu_wanted.connect(self._cell_menu)
-        self.shelf.import_wanted.connect(self.commands.import_sounds)
-        self.shelf.files_dropped.connect(self.commands.import_files)
-        self.shelf.listen_wanted.connect(self.transport.listen)
+        self.shelf.import_wanted.connect(self.commands.on_shelf.import_sounds)
+        self.shelf.files_dropped.connect(self.commands.on_shelf.import_files)
         self.shelf.menu_wanted.connect(self._shelf_menu)
+        self.shelf.details_wanted.connect(self.commands.on_shelf.show_details)
+        self.shelf.chosen_changed.connect(self.commands.on_shelf.follow_choice)
+        self.shelf.strip.summary_wanted.connect(self.commands.on_shelf.show_summary)
+        self.picture.files_dropped.connect(self._drop_on_picture)
+        self.listening.refused.connect(self.say)
+        self.trying.refused.connect(self.say)
+        self.trying.changed.connect(self._show_trial)
+        self.presence.changed.connect(self.commands.prepare)
+        self.presence.missing_changed.connect(self._say_missing)
+        details = self.shelf.details
+        details.keep_wanted.connect(self.keeping.keep_or_link)
+        details.used_wanted.connect(self.commands.on_shelf.show_used)
+        details.replace_wanted.connect(self.commands.on_shelf.replace_everywhere)
+        details.copy_wanted.connect(self.keeping.work_on_copy)
+        details.take_changed_wanted.connect(self.keeping.take_changed)
+        details.take_wanted.connect(self.keeping.use_take)
+        details.other_take_wanted.connect(self.keeping.other_take)
         self._show_checks()
 
     # -- showing -------------------------------------------------------------------------------
@@ -253,7 +281,44 @@ class MainWindow(QMainWindow):
         self.card.place(sound, Cell(layer or self.commands.new_layer_for(sound), frame))
 
     def _import_dropped(self, files: list[Path], layer: str, frame: int) -> None:
-        self.commands.import_files(files, Cell(layer, frame))
+        self.commands.on_shelf.import_files(files, Cell(layer, frame))
+
+    def _drop_on_picture(self, files: list[Path]) -> None:
+        """A folder of numbered images becomes the picture; anything else is imported."""
+        if len(files) == 1 and files[0].is_dir() and self.commands.is_picture(files[0]):
+            self.commands.use_picture_folder(files[0])
+        else:
+            self.commands.on_shelf.import_files(files)
+
+    def _show_trial(self) -> None:
+        """Say on the sheet and in words what is tried out."""
+        self.sheet.trial = self.trying.cell
+        self.sheet.redraw()
+        if self.trying.cell is None or self.trying.sound is None:
+            self.note.clear()
+            return
+        name = self.document.project.sound(self.trying.sound).name
+        layer = self.document.project.layer(self.trying.cell.layer)[1]
+        frame = self.trying.cell.frame + self.document.project.first_frame
+        where = f"{layer.name or layer.id}, frame {frame}"
+        self.say(f"Trying {name} on {where}: P places it, Esc lets it go.", lasting=True)
+
+    def _say_missing(self) -> None:
+        missing = self.presence.missing
+        if missing:
+            names = [s.name or s.id for s in self.document.project.sounds if s.id in missing]
+            shown = ", ".join(names[:4]) + (" …" if len(names) > 4 else "")
+            self.say(
+                f"{count(len(names), 'sound')} missing: {shown}. "
+                "“Find missing sounds” in the Shelf menu looks for them.",
+                lasting=True,
+            )
+
+    @override
+    def changeEvent(self, event: QEvent) -> None:
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
+            self.keeping.look_at_sources()
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -267,13 +332,13 @@ class MainWindow(QMainWindow):
         if len(files) == 1 and files[0].suffix == ".cicada":
             self.files.open_file(files[0])
         else:
-            self.commands.import_files(files)
+            self._drop_on_picture(files)
 
     def _cell_menu(self, at: QPoint) -> None:
         self._pop_up(self.commands.cell_actions(), at)
 
     def _shelf_menu(self, at: QPoint) -> None:
-        self._pop_up(self.commands.shelf_actions(), at)
+        self._pop_up(self.commands.on_shelf.menu(), at)
 
     def _pop_up(self, actions: list[QAction], at: QPoint) -> None:
         menu = QMenu(self)
@@ -318,6 +383,7 @@ class MainWindow(QMainWindow):
         self.transport.close()
         self.jobs.close()
         self.planning.close()
+        self.presence.close()
         self.frames.close()
 
 

@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QProgressDialog
 
 from cicada.core.model import Run
@@ -11,6 +11,7 @@ from cicada.core.planner import plan
 from cicada.deliver.mixdown import Mixdown, file_format
 from cicada.deliver.work import mix_down
 from cicada.errors import CicadaError
+from cicada.media.whole import remove_orphans
 from cicada.store.sounds_folder import sound_files
 
 if TYPE_CHECKING:
@@ -39,10 +40,9 @@ class Mixing:
         progress = QProgressDialog(f"Mixing {path.name}…", "Cancel", 0, 1000, window)
         progress.setWindowModality(Qt.WindowModality.WindowModal)
         progress.setMinimumDuration(300)
-        progress.canceled.connect(window.jobs.cancel)
         timer = progress.startTimer(50)
         progress.timerEvent = lambda _: progress.setValue(  # type: ignore[method-assign]
-            round(window.jobs.progress * 999)
+            round(job.share * 999)
         )
 
         def over() -> None:
@@ -60,9 +60,13 @@ class Mixing:
 
         def failed(sentence: str) -> None:
             over()
-            window.say(sentence)
+            # A worker that had to be ended has left what it was writing.
+            QTimer.singleShot(1000, lambda: remove_orphans(path.parent))
+            window.say(
+                "The mixdown was stopped; nothing was written." if job.cancelled else sentence
+            )
 
-        window.jobs.run(
+        job = window.jobs.run(
             mix_down,
             plan(project, Run()),
             project,
@@ -73,3 +77,4 @@ class Mixing:
             done=done,
             failed=failed,
         )
+        progress.canceled.connect(job.cancel)

@@ -1,13 +1,14 @@
 """The picture: the frame under the playhead."""
 
-from PySide6.QtCore import QRectF, QSize, Qt
-from PySide6.QtGui import QImage, QPainter, QPaintEvent
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from cicada.window import theme
 from cicada.window.frames import Frames
 from cicada.window.session import Session
+from cicada.window.shelf_drag import dragged_files
 
 # Pictures are fetched at a few heights only, so that a moving splitter does not fetch each anew.
 HEIGHTS = (180, 270, 360, 540, 720, 1080)
@@ -16,8 +17,11 @@ HEIGHTS = (180, 270, 360, 540, 720, 1080)
 class PictureView(QWidget):
     """Shows the picture of the playhead's frame, as large as fits."""
 
+    files_dropped = Signal(list)
+
     def __init__(self, session: Session, frames: Frames) -> None:
         super().__init__()
+        self.setAcceptDrops(True)
         self._session, self._frames = session, frames
         self._image: QImage | None = None
         self.shown_frame: int | None = None
@@ -58,6 +62,18 @@ class PictureView(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self._empty_words())
             return
         painter.drawImage(_fitted(box, image.width() / image.height()), image)
+
+    @override
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dragged_files(event.mimeData()):
+            event.acceptProposedAction()
+
+    @override
+    def dropEvent(self, event: QDropEvent) -> None:
+        files = dragged_files(event.mimeData())
+        if files:
+            event.acceptProposedAction()
+            self.files_dropped.emit(files)
 
     def _empty_words(self) -> str:
         """What stands in the picture's place."""

@@ -22,6 +22,7 @@ class Session(QObject):
     playhead_moved = Signal()
     cell_changed = Signal()
     sound_changed = Signal()
+    shown_sound_changed = Signal()
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -30,6 +31,7 @@ class Session(QObject):
         self.playhead = 0
         self.cell: Cell | None = None
         self.sound: str | None = None
+        self.shown_sound: str | None = None
         document.changed.connect(self._keep_up)
 
     @property
@@ -75,8 +77,15 @@ class Session(QObject):
     def choose_sound(self, sound: str | None) -> None:
         """Choose a sound on the shelf."""
         if sound != self.sound:
+            self.show_uses(None)
             self.sound = sound
             self.sound_changed.emit()
+
+    def show_uses(self, sound: str | None) -> None:
+        """Let all clips of a sound stand out on the sheet."""
+        if sound != self.shown_sound:
+            self.shown_sound = sound
+            self.shown_sound_changed.emit()
 
     def layer(self) -> Layer | None:
         """The layer of the chosen cell."""

@@ -94,6 +94,8 @@ class Sheet(QAbstractScrollArea):
         self._moved = False
         self._rename: QLineEdit | None = None
         self._shown_playhead = -1
+        # Where a sound is tried out, if one is.
+        self.trial: Cell | None = None
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setMinimumHeight(TOP + 2 * ROW)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -108,6 +110,7 @@ class Sheet(QAbstractScrollArea):
         self.verticalScrollBar().valueChanged.connect(self._scrolled)
         session.scene_changed.connect(self._another_scene)
         session.cell_changed.connect(self.redraw)
+        session.shown_sound_changed.connect(self.redraw)
         session.playhead_moved.connect(self._playhead_moved)
         planning.planned.connect(self._new_plan)
         self.document.changed.connect(self._new_plan)
@@ -245,6 +248,8 @@ class Sheet(QAbstractScrollArea):
                 self._film,
                 port.width(),
                 port.height(),
+                self.trial,
+                self.session.shown_sound,
             ),
         )
         painter.end()

@@ -35,6 +35,8 @@ class SheetView:
     film: Callable[[int, int], QImage | None]
     width: int
     height: int
+    trial: Cell | None = None
+    shown_sound: str | None = None
 
 
 def paint_sheet(painter: QPainter, view: SheetView) -> None:
@@ -214,6 +216,7 @@ class _Sheet:
             self._trace(trace, row, top, height)
         for strike in row.strikes:
             self._strike(strike, top, height)
+        self._trial(row, top, height)
         p.restore()
 
     def _head(self, row: RowTraces, top: int, height: int, ground: QColor) -> None:
@@ -255,6 +258,21 @@ class _Sheet:
         self.p.setPen(QPen(theme.MOSS, 1))
         self.p.drawLine(QPointF(left, top), QPointF(left, top + height - 1))
 
+    def _trial(self, row: RowTraces, top: int, height: int) -> None:
+        """A flag on the frame a sound is tried out on, for nothing is placed there."""
+        trial = self.view.trial
+        if trial is None or row.layer is None or trial.layer != row.layer.id:
+            return
+        p, left = self.p, self.layout.x(trial.frame)
+        text = "tried out, not placed"
+        p.setFont(theme.font(11, 600))
+        width = p.fontMetrics().horizontalAdvance(text) + 12
+        p.setPen(QPen(theme.INK, 1.4, DASHED))
+        p.drawLine(QPointF(left, top), QPointF(left, top + height))
+        p.fillRect(QRectF(left, top + height - 17, width, 16), theme.INK)
+        p.setPen(theme.CARD)
+        p.drawText(QRectF(left + 6, top + height - 17, width, 16), AlignLeft, text)
+
     def _is_chosen(self, row: RowTraces, frame: int) -> bool:
         return row.layer is not None and self.view.cell == Cell(row.layer.id, frame)
 
@@ -286,6 +304,11 @@ class _Sheet:
         self._label(trace, start, upper, colour)
         if trace.voice.ended in ("restarted", "hush") and not trace.goes_on:
             self._cut_mark(end, upper, lower, double=trace.voice.ended == "hush")
+        if trace.clip.sound == self.view.shown_sound:
+            self.p.setBrush(Qt.BrushStyle.NoBrush)
+            self.p.setPen(QPen(theme.OCHRE, 2))
+            around = QRectF(start - 3, upper - 4, end - start + 6, lower - upper + 8)
+            self.p.drawRoundedRect(around, 6, 6)
         if (
             row.layer is not None
             and self._is_chosen(row, trace.voice.frame)

@@ -1,248 +1,103 @@
-"""The shelf: the sounds of the project, to be listened to and dragged onto the sheet."""
+"""The shelf: the sounds of the project, to be found, listened to and dragged onto the sheet."""
 
 from pathlib import Path
-from typing import Any
 
-from PySide6.QtCore import (
-    QAbstractListModel,
-    QMimeData,
-    QModelIndex,
-    QPersistentModelIndex,
-    QPoint,
-    QPointF,
-    QRectF,
-    QSize,
-    Qt,
-    Signal,
-)
-from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QPainter, QPen
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
+    QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
-    QListView,
+    QLineEdit,
     QPushButton,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
 from typing_extensions import override
 
-from cicada.core.model import Clip, Sound
-from cicada.core.timebase import Timebase, resampled_length
+from cicada.core.model import Project, Sound
 from cicada.window import theme
+from cicada.window.import_strip import ImportStrip
+from cicada.window.listen_bar import ListenBar
+from cicada.window.listening import Listening
+from cicada.window.measuring import Measuring
+from cicada.window.presence import Presence
 from cicada.window.quantities import count
 from cicada.window.session import Session
-from cicada.window.shelf_drag import SOUND, dragged_files, sound_mime
+from cicada.window.shelf_drag import dragged_files
+from cicada.window.shelf_list import RowPainter, ShelfList, ShelfModel
+from cicada.window.shelf_search import FILTERS, FOLDER, ORDERS, TAG, Known, Wish, uses_of
+from cicada.window.sound_details import SoundDetails
 from cicada.window.sounds import Sounds
 
-Index = QModelIndex | QPersistentModelIndex
-_SOUND_ROLE = Qt.ItemDataRole.UserRole
-LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-ROW_HEIGHT = 46
-
-
-class _Model(QAbstractListModel):
-    """The project's sounds, in order."""
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session = session
-        self.uses: dict[str, int] = {}
-        self.sounds: tuple[Sound, ...] = ()
-        self.missing: set[str] = set()
-        session.document.changed.connect(self.refresh)
-        self.refresh()
-
-    def refresh(self) -> None:
-        """Take the sounds of the project as they are now."""
-        project = self._session.document.project
-        uses: dict[str, int] = {}
-        for _, layer in project.all_layers():
-            for keyframe in layer.keyframes:
-                if isinstance(keyframe, Clip):
-                    uses[keyframe.sound] = uses.get(keyframe.sound, 0) + 1
-        missing = self._session.document.missing()
-        if (project.sounds, uses, missing) == (self.sounds, self.uses, self.missing):
-            return
-        self.beginResetModel()
-        self.sounds, self.uses, self.missing = project.sounds, uses, missing
-        self.endResetModel()
-
-    @override
-    def rowCount(self, parent: Index | None = None) -> int:
-        return len(self.sounds)
-
-    @override
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
-            return None
-        sound = self.sounds[index.row()]
-        if role == _SOUND_ROLE:
-            return sound
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return sound.name or sound.id
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return f"{sound.name}: {facts(sound)}" + (f"\n{sound.note}" if sound.note else "")
-        return None
-
-    @override
-    def flags(self, index: Index) -> Qt.ItemFlag:
-        flags = super().flags(index)
-        return flags | Qt.ItemFlag.ItemIsDragEnabled if index.isValid() else flags
-
-    @override
-    def mimeTypes(self) -> list[str]:
-        return [SOUND]
-
-    @override
-    def mimeData(self, indexes: Any) -> QMimeData:
-        return sound_mime(self.sounds[indexes[0].row()].id)
-
-
-def facts(sound: Sound) -> str:
-    """Encoding, rate and channels."""
-    channels = {1: "mono", 2: "stereo"}.get(sound.channels, f"{sound.channels} channels")
-    return f"{sound.encoding or 'unknown'}, {sound.rate / 1000:g} kHz, {channels}"
-
-
-class _Painter(QStyledItemDelegate):
-    """Draws one sound: its waveform, name and length."""
-
-    def __init__(self, session: Session, sounds: Sounds, model: _Model) -> None:
-        super().__init__()
-        self._session, self._sounds, self._model = session, sounds, model
-
-    @override
-    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        return QSize(200, ROW_HEIGHT)
-
-    @override
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        sound: Sound = index.data(_SOUND_ROLE)
-        box = QRectF(option.rect)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.setBrush(theme.wash(theme.MOSS, 40))
-            painter.setPen(theme.NO_PEN)
-            painter.drawRoundedRect(box.adjusted(1, 1, -1, -2), 5, 5)
-        painter.setPen(QPen(theme.RULE, 1))
-        painter.drawLine(box.bottomLeft(), box.bottomRight())
-        self._wave(painter, sound, box)
-        missing = sound.id in self._model.missing
-        left, width = box.left() + 104, box.width() - 112
-        painter.setPen(theme.BRICK if missing else theme.INK)
-        painter.setFont(theme.font(13, 500))
-        name = painter.fontMetrics().elidedText(
-            sound.name or sound.id, Qt.TextElideMode.ElideRight, int(width - 104)
-        )
-        painter.drawText(QRectF(left, box.top() + 4, width - 100, 20), LEFT, name)
-        painter.setPen(theme.INK_SOFT)
-        painter.setFont(theme.font(11))
-        detail = "missing: its file is not there" if missing else facts(sound)
-        painter.drawText(QRectF(left, box.top() + 23, width - 60, 18), LEFT, detail)
-        project = self._session.document.project
-        base = Timebase(*project.fps, project.rate)
-        length = resampled_length(sound.frames, sound.rate, project.rate)
-        frames = base.frame_from(length)
-        painter.setPen(theme.INK)
-        painter.setFont(theme.font(12))
-        text = f"{sound.frames / sound.rate:.2f} s · {frames} f"
-        painter.drawText(QRectF(left, box.top() + 4, width, 20), RIGHT, text)
-        uses = self._model.uses.get(sound.id, 0)
-        painter.setPen(theme.INK_SOFT)
-        painter.setFont(theme.font(11))
-        painter.drawText(QRectF(left, box.top() + 23, width, 18), RIGHT, count(uses, "use"))
-        painter.restore()
-
-    def _wave(self, painter: QPainter, sound: Sound, box: QRectF) -> None:
-        image = self._sounds.small_waveform(sound.id, 88, 30, theme.MOSS)
-        place = QRectF(box.left() + 6, box.top() + 7, 88, 30)
-        if image is None:
-            painter.setPen(QPen(theme.RULE_STRONG, 1, Qt.PenStyle.DotLine))
-            middle = place.center().y()
-            painter.drawLine(QPointF(place.left(), middle), QPointF(place.right(), middle))
-        else:
-            painter.drawImage(place.topLeft(), image)
-
-
-class _List(QListView):
-    """The list itself; files may be dropped on it."""
-
-    files_dropped = Signal(list)
-
-    @override
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        self.dragMoveEvent(event)
-
-    @override
-    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
-        if dragged_files(event.mimeData()):
-            event.acceptProposedAction()
-        else:
-            event.ignore()
-
-    @override
-    def dropEvent(self, event: QDropEvent) -> None:
-        files = dragged_files(event.mimeData())
-        if files:
-            event.acceptProposedAction()
-            self.files_dropped.emit(files)
+# From this width on there is room for the details beside the list.
+WIDE = 700
+LIST_WIDTH = 400
+NOTHING = "Nothing here yet.\nDrop sounds or folders here, paste them, or import them with Ctrl+I."
 
 
 class Shelf(QFrame):
-    """The sounds of the project."""
+    """The sounds of the project; ``details`` stand beside them where there is room."""
 
     files_dropped = Signal(list)
     import_wanted = Signal()
-    listen_wanted = Signal(str)
+    details_wanted = Signal()
     menu_wanted = Signal(QPoint)
+    chosen_changed = Signal()
 
-    def __init__(self, session: Session, sounds: Sounds) -> None:
+    def __init__(
+        self,
+        session: Session,
+        sounds: Sounds,
+        presence: Presence,
+        measuring: Measuring,
+        listening: Listening,
+    ) -> None:
         super().__init__()
         self.setObjectName("card")
         self.setMinimumWidth(300)
-        self._session = session
-        self.model = _Model(session)
-        self._painter = _Painter(session, sounds, self.model)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(10, 8, 8, 6)
+        self.setAcceptDrops(True)
+        self._session, self._presence, self._measuring = session, presence, measuring
+        self._listening = listening
+        self.changed_sources: dict[str, Path] = {}
+        self._scenes: object = None
+        self.model = ShelfModel(session)
+        self._painter = RowPainter(session, sounds, self.model, listening)
+        self.list = ShelfList(self.model, self._painter, listening)
+        self.details = SoundDetails(session, sounds, presence, measuring, listening)
+        self.strip = ImportStrip()
+        self._build()
+        self._refreshing = QTimer(self)
+        self._refreshing.setSingleShot(True)
+        self._refreshing.setInterval(200)
+        self._refreshing.timeout.connect(self.refresh)
+        self._connect(sounds)
+        self.refresh()
+
+    # -- building ------------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 8, 8, 6)
+        row.setSpacing(14)
+        self._left = QWidget()
+        column = QVBoxLayout(self._left)
+        column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
         column.addWidget(self._top())
-        for button in (self.listen, self.importing):
-            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.list = _List()
-        self.list.setAccessibleName("Shelf")
-        self.list.setModel(self.model)
-        self.list.setItemDelegate(self._painter)
-        self.list.setDragEnabled(True)
-        self.list.setAcceptDrops(True)
-        self.list.setDragDropMode(QAbstractItemView.DragDropMode.DragDrop)
-        self.list.setDefaultDropAction(Qt.DropAction.CopyAction)
-        self.list.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
-        self.list.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-        self.list.customContextMenuRequested.connect(
-            lambda point: self.menu_wanted.emit(self.list.viewport().mapToGlobal(point))
-        )
-        self.list.selectionModel().selectionChanged.connect(self._chosen)
-        self.list.files_dropped.connect(self.files_dropped)
+        column.addWidget(self._asking())
         column.addWidget(self.list, 1)
-        self._empty = QLabel(
-            "Nothing here yet.\nDrop sound files here, or import them with Ctrl+I."
-        )
+        self._empty = QLabel(NOTHING)
         self._empty.setObjectName("soft")
         self._empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         column.addWidget(self._empty, 1)
-        self.setAcceptDrops(True)
-        session.document.changed.connect(self._refresh)
-        sounds.changed.connect(self.list.viewport().update)
-        session.sound_changed.connect(self._show_choice)
-        self._refresh()
+        self.bar = ListenBar(self._listening)
+        column.addWidget(self.bar)
+        column.addWidget(self.strip)
+        row.addWidget(self._left, 1)
+        row.addWidget(self.details, 2)
+        self.details.hide()
 
     def _top(self) -> QWidget:
         top = QWidget()
@@ -258,34 +113,192 @@ class Shelf(QFrame):
         self.listen = QPushButton("Listen")
         self.listen.setToolTip("Hear the chosen sound by itself (L); Esc silences")
         self.listen.clicked.connect(self._listen)
-        row.addWidget(self.listen)
+        self.more = QPushButton("Details")
+        self.more.setToolTip("All that is known of the chosen sound (D)")
+        self.more.clicked.connect(self.details_wanted)
         self.importing = QPushButton("Import…")
         self.importing.setToolTip("Put sound files on the shelf (Ctrl+I)")
         self.importing.clicked.connect(self.import_wanted)
-        row.addWidget(self.importing)
+        for button in (self.listen, self.more, self.importing):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            row.addWidget(button)
         return top
 
-    def _refresh(self) -> None:
-        number = len(self._session.document.project.sounds)
-        self._count.setText(count(number, "sound") if number else "")
-        self._empty.setVisible(number == 0)
-        self.list.setVisible(number > 0)
+    def _asking(self) -> QWidget:
+        self._ask = QWidget()
+        row = QHBoxLayout(self._ask)
+        row.setContentsMargins(2, 0, 2, 2)
+        row.setSpacing(6)
+        self.search = SearchField()
+        row.addWidget(self.search, 1)
+        self.only = QComboBox()
+        self.only.setAccessibleName("Which sounds")
+        self.only.setFixedWidth(124)
+        row.addWidget(self.only)
+        self.order = QComboBox()
+        self.order.setAccessibleName("Order")
+        self.order.setFixedWidth(120)
+        for name, text in ORDERS.items():
+            self.order.addItem(text, name)
+        row.addWidget(self.order)
+        return self._ask
+
+    def _connect(self, sounds: Sounds) -> None:
+        self.search.textChanged.connect(self._ask_anew)
+        self.search.left.connect(self.list.setFocus)
+        self.only.activated.connect(self._ask_anew)
+        self.order.activated.connect(self._ask_anew)
+        self.list.selectionModel().selectionChanged.connect(self._chosen)
+        self.list.selectionModel().currentChanged.connect(self._chosen)
+        self.list.files_dropped.connect(self.files_dropped)
+        self.list.listen_wanted.connect(self._listening.toggle)
+        self.list.sought.connect(self._seek)
+        self.list.activated.connect(self.details_wanted)
+        self.list.customContextMenuRequested.connect(
+            lambda point: self.menu_wanted.emit(self.list.viewport().mapToGlobal(point))
+        )
+        self._session.document.changed.connect(self._document_changed)
+        self._session.sound_changed.connect(self._show_choice)
+        self._presence.changed.connect(self.refresh)
+        self._measuring.changed.connect(self._refreshing.start)
+        self._listening.changed.connect(self._show_listening)
+        sounds.changed.connect(self.list.viewport().update)
+
+    # -- what is shown -------------------------------------------------------------------------
+
+    def _document_changed(self, old: Project, new: Project) -> None:
+        if old.sounds is not new.sounds or old.scenes is not new.scenes:
+            self.refresh()
+
+    def _ask_anew(self) -> None:
+        self.model.wish = Wish(
+            self.search.text(), self.only.currentData() or "", self.order.currentData()
+        )
+        self._show_rows()
+
+    def know_changed(self, sources: dict[str, Path]) -> None:
+        """Take note of which sounds' sources have changed on disk."""
+        if sources != self.changed_sources:
+            self.changed_sources = sources
+            self.details.changed_sources = sources
+            self.refresh()
+            self.details.refresh()
+
+    def refresh(self) -> None:
+        """Show the sounds as they are now."""
+        project = self._session.document.project
+        uses = self.model.known.uses
+        if project.scenes is not self._scenes:
+            self._scenes, uses = project.scenes, uses_of(project)
+        self.model.known = Known(
+            uses, self._presence.missing, frozenset(self.changed_sources), self._loudness
+        )
+        self._fill_only(project)
+        self._show_rows()
+        self.list.viewport().update()
+
+    def _loudness(self, sound: Sound) -> float | None:
+        measures = self._measuring.of(sound)
+        return None if measures is None else measures.loudness
+
+    def _fill_only(self, project: Project) -> None:
+        """Offer the filters, and the folders and tags there are."""
+        folders = sorted({sound.folder for sound in project.sounds if sound.folder})
+        tags = sorted({tag for sound in project.sounds for tag in sound.tags})
+        wanted = [
+            *FILTERS.items(),
+            *((f"{FOLDER}{name}", f"In {name}") for name in folders),
+            *((f"{TAG}{name}", f"Tagged {name}") for name in tags),
+        ]
+        if wanted == [
+            (self.only.itemData(row), self.only.itemText(row)) for row in range(self.only.count())
+        ]:
+            return
+        chosen = self.only.currentData() or ""
+        self.only.clear()
+        for name, text in wanted:
+            self.only.addItem(text, name)
+        self.only.setCurrentIndex(max(0, self.only.findData(chosen)))
+        self.only.view().setMinimumWidth(180)
+        if (self.only.currentData() or "") != chosen:
+            self._ask_anew()
+
+    def _show_rows(self) -> None:
+        before = self.chosen()
+        if self.model.refresh():
+            self._choose(before)
+        number, shown = len(self._session.document.project.sounds), len(self.model.sounds)
+        text = count(number, "sound") if number else ""
+        self._count.setText(text if shown == number else f"{shown} of {number}")
+        self._empty.setText(NOTHING if not number else "No sound is like that.")
+        self._empty.setVisible(shown == 0)
+        self.list.setVisible(shown > 0)
+        self._ask.setVisible(number > 0)
         self._show_choice()
 
+    # -- what is chosen ------------------------------------------------------------------------
+
+    def chosen(self) -> tuple[str, ...]:
+        """The sounds that are chosen, in the order shown."""
+        rows = sorted(index.row() for index in self.list.selectionModel().selectedIndexes())
+        return tuple(self.model.sounds[row].id for row in rows)
+
+    def _choose(self, ids: tuple[str, ...]) -> None:
+        wanted = frozenset(ids)
+        rows = [row for row, sound in enumerate(self.model.sounds) if sound.id in wanted]
+        current = [row for row in rows if self.model.sounds[row].id == self._session.sound]
+        self.list.choose_rows(rows, (current or rows or [-1])[0])
+
     def _show_choice(self) -> None:
-        self.listen.setEnabled(self._session.sound is not None)
-        for row, sound in enumerate(self.model.sounds):
-            if sound.id == self._session.sound:
-                self.list.setCurrentIndex(self.model.index(row, 0))
+        sound = self._session.sound
+        if sound is not None and sound not in self.chosen():
+            self._choose((sound,))
+        one = bool(self.chosen())
+        self.listen.setEnabled(one)
+        self.more.setEnabled(one)
+        self.details.show_sounds(self.chosen())
 
     def _chosen(self) -> None:
-        chosen = self.list.selectionModel().selectedIndexes()
-        self._session.choose_sound(chosen[0].data(_SOUND_ROLE).id if chosen else None)
+        chosen = self.chosen()
+        if chosen:
+            current = self.list.currentIndex()
+            now = self.model.sounds[current.row()].id if current.isValid() else chosen[0]
+            now = now if now in chosen else chosen[0]
+            if isinstance(self._listening.what, str) and now != self._session.sound:
+                self._listening.stop()
+            self._session.choose_sound(now)
+        elif not self.model.sounds or self._session.sound in [s.id for s in self.model.sounds]:
+            self._session.choose_sound(None)
         self.listen.setEnabled(bool(chosen))
+        self.more.setEnabled(bool(chosen))
+        self.details.show_sounds(chosen)
+        self.chosen_changed.emit()
+
+    # -- listening -----------------------------------------------------------------------------
 
     def _listen(self) -> None:
         if self._session.sound is not None:
-            self.listen_wanted.emit(self._session.sound)
+            self._listening.toggle(self._session.sound)
+
+    def _seek(self, sound: str, share: float) -> None:
+        self._listening.listen(sound, share * self._listening.length)
+
+    def _show_listening(self) -> None:
+        self.listen.setText("Stop" if self._listening.what is not None else "Listen")
+        self.list.viewport().update()
+
+    def find_words(self) -> None:
+        """Put the cursor into the search field."""
+        self.search.setFocus()
+        self.search.selectAll()
+
+    @override
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        wide = self.width() >= WIDE
+        self.details.setVisible(wide)
+        self._left.setMaximumWidth(LIST_WIDTH if wide else 16_777_215)
+        self.more.setVisible(not wide)
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -298,3 +311,26 @@ class Shelf(QFrame):
         if files:
             event.acceptProposedAction()
             self.files_dropped.emit(files)
+
+
+class SearchField(QLineEdit):
+    """Words to look for; Down and Enter go to what was found, Esc forgets the words."""
+
+    left = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setPlaceholderText("Search")
+        self.setToolTip("Search names, notes, tags and folders as you type (Ctrl+F)")
+        self.setAccessibleName("Search the shelf")
+        self.setClearButtonEnabled(True)
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.left.emit()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.clear()
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)

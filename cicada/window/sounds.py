@@ -1,17 +1,23 @@
-"""The document's sounds as the window draws them: peaks from the cache, opened once."""
+"""The document's sounds as the window draws them: peaks from the cache, the latest kept open."""
 
-from pathlib import Path
+from collections import OrderedDict
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QColor, QImage
 
+from cicada.core.model import Sound
 from cicada.core.timebase import resampled_length
 from cicada.media.cache import SoundCache
-from cicada.media.ingest import OpenedSounds
+from cicada.media.opened import OpenedSounds, open_peaks
 from cicada.media.peaks import Peaks
 from cicada.window.document import Document
+from cicada.window.presence import Presence
 from cicada.window.waveform import columns_image
+
+# Each opened file takes one of the process's file handles, each small picture 10 kB.
+OPENED = 256
+DRAWN = 1000
 
 
 class Sounds(QObject):
@@ -19,12 +25,12 @@ class Sounds(QObject):
 
     changed = Signal()
 
-    def __init__(self, document: Document, cache: SoundCache) -> None:
+    def __init__(self, document: Document, presence: Presence, cache: SoundCache) -> None:
         super().__init__()
         self.cache = cache
-        self._document = document
-        self._peaks: dict[tuple[str, str, int], Peaks] = {}
-        self._small: dict[tuple[str, int, int, int], QImage] = {}
+        self._document, self._presence = document, presence
+        self._peaks: OrderedDict[tuple[str, int, int], Peaks] = OrderedDict()
+        self._small: OrderedDict[tuple[str, int, int, int], QImage] = OrderedDict()
 
     def peaks(self, sound_id: str) -> Peaks | None:
         """The peaks of a sound at the project's rate; None while they are not in the cache."""
@@ -33,33 +39,41 @@ class Sounds(QObject):
             sound = project.sound(sound_id)
         except KeyError:
             return None
-        key = (sound.hash or sound_id, sound.file, project.rate)
-        if key not in self._peaks:
-            files: dict[str, Path] = self._document.sound_files()
-            found = OpenedSounds(project, files, self.cache, only_cached=True).peaks(sound_id)
-            if found is None:
-                return None
+        key = (sound.hash or sound_id, sound.frames, project.rate)
+        if key in self._peaks:
+            self._peaks.move_to_end(key)
+            return self._peaks[key]
+        found = self._found(sound)
+        if found is not None:
             self._peaks[key] = found
-        return self._peaks[key]
+            if len(self._peaks) > OPENED:
+                self._peaks.popitem(last=False)
+        return found
+
+    def _found(self, sound: Sound) -> Peaks | None:
+        project = self._document.project
+        if not sound.hash:
+            files = self._presence.standing.files
+            return OpenedSounds(project, files, self.cache, only_cached=True).peaks(sound.id)
+        length = resampled_length(sound.frames, sound.rate, project.rate)
+        return open_peaks(self.cache, self.cache.sound_key(sound.hash, project.rate), length)
 
     def refresh(self) -> None:
         """Something has been taken in."""
-        self._small.clear()
         self.changed.emit()
 
     def small_waveform(
         self, sound_id: str, width: int, height: int, colour: QColor
     ) -> QImage | None:
         """The whole sound in a small picture; None while there are no peaks."""
-        key = (sound_id, width, height, colour.rgba())
+        peaks = self.peaks(sound_id)
+        if peaks is None:
+            return None
+        key = (f"{sound_id} {id(peaks)}", width, height, colour.rgba())
         if key not in self._small:
-            peaks = self.peaks(sound_id)
-            if peaks is None:
-                return None
-            project = self._document.project
-            sound = project.sound(sound_id)
-            length = resampled_length(sound.frames, sound.rate, project.rate)
-            columns = peaks.columns(np.linspace(0, length, width + 1)).astype(np.float64)
+            columns = peaks.columns(np.linspace(0, peaks.samples, width + 1)).astype(np.float64)
             loudest = float(np.abs(columns).max()) or 1.0
             self._small[key] = columns_image(columns / loudest, height, colour)
+            if len(self._small) > DRAWN:
+                self._small.popitem(last=False)
         return self._small[key]

@@ -123,6 +123,11 @@ QTabBar#scenes::tab { background: #EFE8D8; border: 1px solid #C8BB9F; border-bot
   border-top-left-radius: 7px; border-top-right-radius: 7px; padding: 5px 18px; margin-right: 3px;
   color: #6F7169; }
 QTabBar#scenes::tab:selected { background: #FFFDF8; color: #26302B; font-weight: 600; }
+QTreeView { background: #FFFDF8; border: 1px solid #C8BB9F; border-radius: 6px; outline: none; }
+QTreeView::item { padding: 3px 4px; border: none; }
+QTreeView::item:selected, QListWidget::item:selected { background: #DCE8DF; color: #26302B; }
+QListWidget::item { padding: 4px 6px; border-radius: 4px; }
+QHeaderView::section { background: #EFE8D8; color: #6F7169; border: none; padding: 4px 6px; }
 QListView { background: transparent; border: none; outline: none; }
 QScrollBar:horizontal { height: 10px; background: #EFE8D8; border: none; }
 QScrollBar:vertical { width: 10px; background: #EFE8D8; border: none; }

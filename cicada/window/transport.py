@@ -20,10 +20,9 @@ from cicada.playback.messages import (
 )
 from cicada.window.axis import visits_of
 from cicada.window.planning import Planning
+from cicada.window.presence import Presence
 from cicada.window.session import Session
 
-# How loud a sound is listened to by itself.
-LISTENING_GAIN = 0.7
 TICK = 8
 
 
@@ -54,13 +53,24 @@ class PlayerMaker(Protocol):
 
 
 class Transport(QObject):
-    """Play, stop, repeat, scrub, listen; ``state_changed`` comes when one begins or ends."""
+    """Play, stop, repeat, scrub, listen; ``state_changed`` comes when one begins or ends.
+
+    ``listened`` says which sample of the sound listened to is audible.
+    """
 
     state_changed = Signal()
     metered = Signal(float, float)
+    listened = Signal(float)
 
-    def __init__(self, session: Session, planning: Planning, make_player: PlayerMaker) -> None:
+    def __init__(
+        self,
+        session: Session,
+        planning: Planning,
+        presence: Presence,
+        make_player: PlayerMaker,
+    ) -> None:
         super().__init__()
+        self._presence = presence
         self._session, self._planning, self._make = session, planning, make_player
         self._document = session.document
         self._player: PlayerLink | None = None
@@ -91,7 +101,7 @@ class Transport(QObject):
             self.playing = self.listening = False
             self._wanted_plays = 0
             self._player = self._make(project.rate)
-        files = {sound: str(path) for sound, path in self._document.sound_files().items()}
+        files = {sound: str(path) for sound, path in self._presence.standing.files.items()}
         self._player.send(Load(project, self._planning.plan, files, self._silent()))
 
     def _silent(self) -> tuple[str, ...]:
@@ -165,11 +175,11 @@ class Transport(QObject):
         frame_length = self._planning.plan.timebase.duration(frame)
         self._player.send(Scrub(start, start + max(length, frame_length)))
 
-    def listen(self, sound: str) -> None:
-        """Hear one sound of the shelf by itself; the film stops."""
+    def listen(self, key: str, gain: float, start: int) -> None:
+        """Hear a sound of the cache by itself from its sample ``start``; the film stops."""
         self.start()
         if self._player is not None:
-            self._player.send(Listen(sound, LISTENING_GAIN))
+            self._player.send(Listen(key, gain, start))
             self._wanted_plays += 1
             self.playing, self.listening = False, True
             self.state_changed.emit()
@@ -189,9 +199,12 @@ class Transport(QObject):
             elif status.doing != LISTENING:
                 self.playing = False
                 self.state_changed.emit()
-        elif self.listening and status.plays >= self._wanted_plays and status.doing != LISTENING:
-            self.listening = False
-            self.state_changed.emit()
+        elif self.listening and status.plays >= self._wanted_plays:
+            if status.doing == LISTENING:
+                self.listened.emit(status.sample)
+            else:
+                self.listening = False
+                self.state_changed.emit()
 
     def _show(self, status: Status) -> None:
         elapsed = min(0.05, max(0.0, time.monotonic() - status.clock))

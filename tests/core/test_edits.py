@@ -11,14 +11,14 @@ from cicada.core.edits import (
     ChangeLayer,
     ChangeProject,
     ChangeScene,
-    ChangeSound,
+    ChangeSounds,
     ClearKeyframes,
     MoveKeyframes,
     MoveSpanEnd,
     PlaceClip,
     PutKeyframe,
     RemoveLayer,
-    RemoveSound,
+    RemoveSounds,
     Several,
 )
 from cicada.core.model import Clip, Hush, Layer, Mark, Rest, Sound, empty_project
@@ -65,7 +65,7 @@ def test_moving_replaces_what_it_lands_on():
 
 def test_a_sound_taken_off_the_shelf_leaves_rests():
     project = PlaceClip(layer="l1", frame=6, sound="s1").apply(start())
-    left = RemoveSound(sound="s1").apply(project)
+    left = RemoveSounds(sounds=("s1",)).apply(project)
     assert left.sounds == ()
     assert keyframes(left)[6] == Rest(frame=6)
 
@@ -150,9 +150,9 @@ def test_undo_gives_back_the_identical_project_and_a_file_keeps_it(edits):
 
 
 def test_a_sound_is_renamed_and_only_one_that_is_there():
-    renamed = ChangeSound(sound="s1", changes={"name": "Gong"}).apply(start())
+    renamed = ChangeSounds(sounds=("s1",), changes={"name": "Gong"}).apply(start())
     assert renamed.sounds[0].name == "Gong"
-    for edit in (ChangeSound(sound="gone", changes={}), RemoveSound(sound="gone")):
+    for edit in (ChangeSounds(sounds=("gone",), changes={}), RemoveSounds(sounds=("gone",))):
         with pytest.raises(BadEdit, match="no sound"):
             edit.apply(start())
 
@@ -171,13 +171,13 @@ def test_titles_say_what_undo_would_take_back():
     titles = {
         AddSounds(sounds=(BELL, BELL)): "import 2 sounds",
         AddSounds(sounds=(BELL,)): "import Bell",
-        RemoveSound(sound="s1"): "remove the sound",
+        RemoveSounds(sounds=("s1",)): "remove the sound",
         PutKeyframe(layer="l1", keyframe=Hush(frame=1)): "put a hush",
     }
     assert {edit.title for edit in titles} == set(titles.values())
     assert ChangeProject(changes={}).title == "change the project's settings"
     assert ChangeLayer(layer="l1", changes={"name": "x"}).title == "rename the layer"
-    assert ChangeSound(sound="s1", changes={"name": "x"}).title == "rename the sound"
+    assert ChangeSounds(sounds=("s1",), changes={"name": "x"}).title == "rename the sound"
     assert ChangeScene(scene="sc1", changes={"length": 3}).title == "change the scene's length"
     assert (
         ChangeLayer(layer="l1", changes={"past_scene": False}).title

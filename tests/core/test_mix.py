@@ -95,7 +95,7 @@ def test_cutting_the_run_into_blocks_changes_no_sample(film, sizes):
 @pytest.mark.parametrize("size", [1, 64, 480, 65536])
 def test_the_demo_is_the_same_in_blocks_of(size, demo):
     from cicada.media.cache import user_cache
-    from cicada.media.ingest import OpenedSounds
+    from cicada.media.opened import OpenedSounds
     from cicada.store.projectfile import load
     from cicada.store.sounds_folder import sound_files
 

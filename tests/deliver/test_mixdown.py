@@ -6,10 +6,10 @@ import soundfile
 
 from cicada.core.model import Clip, Layer, Project, Run, Scene, Sound
 from cicada.core.planner import plan
-from cicada.deliver.mixdown import Cancelled, mixdown
-from cicada.errors import CannotWrite
+from cicada.deliver.mixdown import mixdown
+from cicada.errors import Cancelled, CannotWrite
 from cicada.media.cache import user_cache
-from cicada.media.ingest import OpenedSounds
+from cicada.media.opened import OpenedSounds
 from cicada.store.projectfile import load
 from cicada.store.sounds_folder import sound_files
 

@@ -8,7 +8,7 @@ from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
-from cicada.media.ingest import OpenedSounds
+from cicada.media.opened import OpenedSounds
 from cicada.playback.messages import (
     FILM,
     IDLE,
@@ -141,7 +141,8 @@ def test_scrubbing_sounds_a_slice_with_soft_edges(film):
 
 def test_listening_plays_one_sound_once(film):
     player = film.player()
-    player.handle(Listen("s9", 0.5))
+    sound = film.project.sound("s9")
+    player.handle(Listen(user_cache().sound_key(sound.hash, RATE), 0.5))
     run(player, 4)
     assert player.status(0.0).doing == LISTENING
     heard = run(player, 60)

@@ -9,7 +9,7 @@ from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
-from cicada.media.ingest import OpenedSounds
+from cicada.media.opened import OpenedSounds
 from cicada.playback.messages import FILM, Load, Play
 from cicada.playback.process import PlayerProcess
 from cicada.store.projectfile import load

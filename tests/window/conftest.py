@@ -70,7 +70,10 @@ def settled(qtbot):
     def wait(window):
         qtbot.waitUntil(
             lambda: (
-                window.planning.up_to_date and not window.jobs.running and not window.frames.busy
+                window.planning.up_to_date
+                and window.presence.up_to_date
+                and not window.jobs.running
+                and not window.frames.busy
             ),
             timeout=20_000,
         )

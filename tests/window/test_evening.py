@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QApplication
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Hush, Rest, keyframe_at
 from cicada.media.cache import user_cache
-from cicada.media.ingest import OpenedSounds
+from cicada.media.opened import OpenedSounds
 from cicada.playback.messages import Scrub
 from cicada.store.projectfile import load
 from cicada.window.session import Cell
@@ -257,7 +257,7 @@ def test_undo_and_redo_by_key_give_back_what_was(harbour, qtbot):
 
 
 def test_saving_and_opening_again_gives_the_same_project(harbour, settled, door, tmp_path):
-    harbour.commands.import_files([door], Cell("l4", 100))
+    harbour.commands.on_shelf.import_files([door], Cell("l4", 100))
     settled(harbour)
     target = tmp_path / "elsewhere" / "mine.cicada"
     target.parent.mkdir()
@@ -267,7 +267,8 @@ def test_saving_and_opening_again_gives_the_same_project(harbour, settled, door,
     assert load(target) == project
     assert all((target.parent / sound.file).exists() for sound in project.sounds)
     harbour.document.undo()
-    assert not harbour.document.missing()
+    settled(harbour)
+    assert not harbour.presence.missing
 
 
 def test_a_copy_leaves_the_window_with_its_own_file(harbour, tmp_path):
@@ -299,7 +300,7 @@ def test_space_plays_the_film_into_the_output_as_it_is_rendered(harbour, qtbot):
         transport.follow()
     heard = transport._player.player.output.recorded()[written:]
     plan, document = harbour.planning.plan, harbour.document
-    sources = OpenedSounds(document.project, document.sound_files(), user_cache())
+    sources = OpenedSounds(document.project, harbour.presence.standing.files, user_cache())
     render = Mixer(plan, document.project, sources).mix(0, plan.length).T
     assert np.array_equal(heard[: plan.length], render)
     assert harbour.session.scene_id == "sc3"
@@ -366,7 +367,7 @@ def test_a_mixdown_is_written_beside_the_window(harbour, settled, tmp_path):
 def test_a_mixdown_over_a_sound_of_the_project_is_refused(harbour, monkeypatch):
     said = []
     monkeypatch.setattr(harbour, "tell", said.append)
-    sound = next(iter(harbour.document.sound_files().values()))
+    sound = next(iter(harbour.presence.standing.files.values()))
     before = sound.read_bytes()
     harbour.commands.mixing.mix_to(sound)
     assert said

@@ -1,0 +1,158 @@
+"""What can be measured of a sound: peak, loudness, silence at its ends, whether it loops."""
+
+from typing import NamedTuple
+
+import msgspec
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from cicada.media.cache import SoundCache
+from cicada.media.peaks import FINEST, level_lengths
+
+Samples = NDArray[np.float32]
+
+# Below this, -60 dB of full scale, a head or tail counts as silent.
+SILENCE = 0.001
+AT_ONCE = 1 << 17
+# ITU-R BS.1770-4: blocks of 400 ms every 100 ms, the absolute and the relative gate.
+STEPS_A_SECOND = 10
+STEPS_A_BLOCK = 4
+ABSOLUTE_GATE = -70.0
+RELATIVE_GATE = -10.0
+
+
+class Seam(NamedTuple):
+    """A loop's join: the jump from last to first sample, and how much louder the head is, in dB."""
+
+    jump: float
+    step: float
+    clicks: bool
+
+    @property
+    def clean(self) -> bool:
+        """Whether nothing of it should be heard."""
+        return not self.clicks and abs(self.step) < 3
+
+
+class Measures(Struct, frozen=True):
+    """``peak`` is linear, ``loudness`` LUFS (None: silent), ``head`` and ``tail`` seconds."""
+
+    peak: float
+    loudness: float | None
+    head: float
+    tail: float
+    seam: Seam
+
+
+def measured(cache: SoundCache, key: str, rate: int) -> Measures | None:
+    """The measures of the samples under ``key``, taken once; None if these are not here."""
+    known = known_measures(cache, key)
+    if known is not None:
+        return known
+    samples, peaks = cache.open(key), cache.open(cache.peaks_key(key))
+    if samples is None or peaks is None:
+        return None
+    measures = measure(samples, peaks, rate)
+    cache.write_note(f"{key}-measures", msgspec.json.encode(measures))
+    return measures
+
+
+def known_measures(cache: SoundCache, key: str) -> Measures | None:
+    """The measures of ``key`` if they have been taken."""
+    text = cache.read_note(f"{key}-measures")
+    try:
+        return None if text is None else msgspec.json.decode(text, type=Measures)
+    except msgspec.DecodeError:
+        return None
+
+
+def measure(samples: Samples, peaks: Samples, rate: int) -> Measures:
+    """Measure samples (channels, n) at ``rate`` with the peaks found of them."""
+    finest = peaks[:, : level_lengths(samples.shape[1])[0]]
+    highs = np.maximum(np.abs(finest[0]), np.abs(finest[1]))
+    head, tail = _silences(samples, highs)
+    return Measures(
+        float(highs.max(initial=0)),
+        loudness(samples, rate),
+        round(head / rate, 4),
+        round(tail / rate, 4),
+        _seam(samples, rate),
+    )
+
+
+def loudness(samples: Samples, rate: int) -> float | None:
+    """Integrated loudness in LUFS (ITU-R BS.1770-4), None if nothing passes the gate.
+
+    Works through the sound in pieces; a sound shorter than one block is one block by itself.
+    """
+    # Slow to import, and only ever wanted in a worker.
+    from pyloudnorm.iirfilter import IIRfilter
+    from scipy.signal import lfilter
+
+    filters = (
+        IIRfilter(4.0, 0.5**0.5, 1500.0, rate, "high_shelf"),
+        IIRfilter(0.0, 0.5, 38.0, rate, "high_pass"),
+    )
+    channels, count = samples.shape
+    steps = count * STEPS_A_SECOND // rate
+    edges = [number * rate // STEPS_A_SECOND for number in range(steps + 1)]
+    states = [np.zeros((channels, max(len(f.a), len(f.b)) - 1)) for f in filters]
+    # The energy between each two edges, over both channels.
+    energies = np.zeros(max(1, steps))
+    piece = STEPS_A_SECOND * 10
+    for first in range(0, max(1, steps), piece):
+        last = min(first + piece, steps)
+        end = edges[last] if steps >= STEPS_A_BLOCK else count
+        heard = samples[:, edges[first] : end].astype(np.float64)
+        for number, each in enumerate(filters):
+            heard, states[number] = lfilter(each.b, each.a, heard, axis=1, zi=states[number])
+            heard *= each.passband_gain
+        powers = np.square(heard).sum(axis=0)
+        if steps < STEPS_A_BLOCK:
+            return _lufs(float(powers.sum()) / max(1, count))
+        starts = np.array(edges[first:last]) - edges[first]
+        energies[first:last] = np.add.reduceat(powers, starts)
+    blocks = np.convolve(energies, np.ones(STEPS_A_BLOCK), "valid")
+    return _gated(blocks / (STEPS_A_BLOCK * rate / STEPS_A_SECOND))
+
+
+def _gated(blocks: NDArray[np.float64]) -> float | None:
+    loud = blocks[blocks >= 10 ** ((ABSOLUTE_GATE + 0.691) / 10)]
+    if not len(loud):
+        return None
+    loud = loud[loud > loud.mean() * 10 ** (RELATIVE_GATE / 10)]
+    return _lufs(float(loud.mean()))
+
+
+def _lufs(power: float) -> float | None:
+    if power <= 0:
+        return None
+    value = -0.691 + 10 * float(np.log10(power))
+    return round(value, 2) if value >= ABSOLUTE_GATE else None
+
+
+def _silences(samples: Samples, highs: Samples) -> tuple[int, int]:
+    """How many samples at the beginning and at the end are silent."""
+    count = samples.shape[1]
+    loud = np.flatnonzero(highs > SILENCE)
+    if not len(loud):
+        return count, 0
+    first, last = int(loud[0]) * FINEST, int(loud[-1]) * FINEST
+    begun = np.abs(samples[:, first : first + FINEST]).max(axis=0) > SILENCE
+    ended = np.abs(samples[:, last : last + FINEST]).max(axis=0) > SILENCE
+    tail = count - (last + int(np.flatnonzero(ended)[-1]) + 1)
+    return first + int(np.flatnonzero(begun)[0]), tail
+
+
+def _seam(samples: Samples, rate: int) -> Seam:
+    """The end against the beginning: a click is a jump well past the steps around it."""
+    near = max(2, rate // 20)
+    head, tail = samples[:, :near].astype(np.float64), samples[:, -near:].astype(np.float64)
+    jump = float(np.abs(head[:, 0] - tail[:, -1]).max())
+    steps = np.abs(np.diff(np.concatenate((tail, head), axis=1), axis=1))
+    # The join's own step is one of them, hence a percentile and not the largest.
+    usual = float(np.percentile(steps, 98)) if steps.size else 0.0
+    clicks = jump > max(0.003, 3 * usual)
+    loud = [max(1e-5, float(np.sqrt(np.square(part).mean()))) for part in (head, tail)]
+    return Seam(round(jump, 5), round(20 * float(np.log10(loud[0] / loud[1])), 1), clicks)

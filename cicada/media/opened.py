@@ -1,0 +1,175 @@
+"""The sounds of a project, opened from the cache as the mixer and the sheet want them."""
+
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cicada.core.clip import ClipTiming, clip_timing
+from cicada.core.model import Clip, Project
+from cicada.core.timebase import decimal_ratio, resampled_length, round_half_up
+from cicada.errors import BadSound
+from cicada.media.cache import SoundCache
+from cicada.media.ingest import content_hash, ingest
+from cicada.media.peaks import Peaks, level_lengths
+from cicada.media.resample import AT_ONCE, RateChange
+
+Samples = NDArray[np.float32]
+
+
+def open_peaks(cache: SoundCache, sound_key: str, length: int) -> Peaks | None:
+    """The peaks of a sound of ``length`` samples; None if they are not in the cache."""
+    found = cache.open(cache.peaks_key(sound_key))
+    fits = found is not None and found.shape == (2, sum(level_lengths(length)))
+    return Peaks(found, length) if found is not None and fits and length else None
+
+
+class OpenedSounds:
+    """The sounds of a project as the mixer and the sheet want them: a ``tone.Sources``.
+
+    ``files`` says where each sound's file stands. Sounds not in the cache yet are taken in when
+    asked for, unless ``only_cached``: then they are silent until somebody else has done so.
+    """
+
+    def __init__(
+        self,
+        project: Project,
+        files: dict[str, Path],
+        cache: SoundCache,
+        *,
+        only_cached: bool = False,
+    ) -> None:
+        self._sounds = {sound.id: sound for sound in project.sounds}
+        self._rate = project.rate
+        self._files = files
+        self._cache = cache
+        self._only_cached = only_cached
+        self._opened: dict[str, Samples] = {}
+        self._contents: dict[str, str] = {}
+        self.refused: dict[str, BadSound] = {}
+
+    def whole(self, sound_id: str) -> Samples | None:
+        """All of a sound at the project's rate, (1 or 2, N); None if it cannot be had."""
+        key = self._key(sound_id)
+        if key is None:
+            return None
+        if key not in self._opened:
+            found = self._cache.open(key)
+            if found is None and not self._only_cached:
+                found = self._make(sound_id, key)
+            if found is None:
+                return None
+            self._opened[key] = self._fitted(sound_id, found)
+        return self._opened[key]
+
+    def samples(self, sound: str, first: int, last: int, speed: float) -> Samples | None:
+        """Samples ``first..last`` at ``speed``: see ``tone.Sources``."""
+        if speed == 1:
+            whole = self.whole(sound)
+            return None if whole is None else whole[:, first:last]
+        sound_key = self._key(sound)
+        if sound_key is None:
+            return None
+        key = self._cache.speed_key(sound_key, first, last, speed)
+        if key not in self._opened:
+            found = self._cache.open(key)
+            if found is None and not self._only_cached:
+                whole = self.whole(sound)
+                if whole is None:
+                    return None
+                self._change_speed(key, whole[:, first:last], speed)
+                found = self._cache.open(key)
+            if found is None:
+                return None
+            self._opened[key] = found
+        return self._opened[key]
+
+    def timing(self, clip: Clip) -> ClipTiming:
+        """The lengths of a clip of one of these sounds."""
+        return clip_timing(clip, self._sounds[clip.sound], self._rate)
+
+    def has(self, clip: Clip) -> bool:
+        """Whether what ``clip`` plays is in the cache; it is not opened for that."""
+        key, timing = self._key(clip.sound), self.timing(clip)
+        if key is None or not timing.loop:
+            return key is not None
+        if clip.speed != 1:
+            key = self._cache.speed_key(key, timing.first, timing.last, clip.speed)
+        return self._cache.has(key)
+
+    def drawable(self, sound_id: str) -> bool:
+        """Whether the sound's peaks are in the cache."""
+        key = self._key(sound_id)
+        return key is not None and self._cache.has(self._cache.peaks_key(key))
+
+    def make_drawable(self, sound_id: str) -> None:
+        """Have the sound's peaks in the cache, if its file can be had."""
+        key = self._key(sound_id)
+        if key is not None:
+            self._make(sound_id, key)
+
+    def peaks(self, sound_id: str) -> Peaks | None:
+        """The peaks of a whole sound; None if they are not in the cache."""
+        key = self._key(sound_id)
+        sound = self._sounds[sound_id]
+        length = resampled_length(sound.frames, sound.rate, self._rate)
+        return None if key is None else open_peaks(self._cache, key, length)
+
+    def _key(self, sound_id: str) -> str | None:
+        sound = self._sounds[sound_id]
+        if sound.hash:
+            return self._cache.sound_key(sound.hash, self._rate)
+        path = self._files.get(sound_id)
+        if path is None or sound_id in self.refused:
+            return None
+        if sound_id not in self._contents:
+            try:
+                self._contents[sound_id] = content_hash(path)
+            except BadSound as error:
+                self.refused[sound_id] = error
+                return None
+        return self._cache.sound_key(self._contents[sound_id], self._rate)
+
+    def _make(self, sound_id: str, key: str) -> Samples | None:
+        path = self._files.get(sound_id)
+        if path is None or sound_id in self.refused:
+            return None
+        try:
+            taken = ingest(path, self._rate, self._cache)
+        except BadSound as error:
+            self.refused[sound_id] = error
+            return None
+        made = self._cache.sound_key(taken.hash, self._rate)
+        if made != key:
+            self.refused[sound_id] = BadSound(
+                "has changed since it was imported",
+                file=str(path),
+                remedy="import it again to use it as it is now",
+            )
+            return None
+        return self._cache.open(key)
+
+    def _change_speed(self, key: str, samples: Samples, speed: float) -> None:
+        numerator, denominator = decimal_ratio(speed)
+        channels, count = samples.shape
+        length = round_half_up(count * denominator, numerator)
+        change = RateChange(speed, 1.0, channels)
+        with self._cache.filling(key, channels, length) as target:
+            for start in range(0, count, AT_ONCE):
+                block = np.ascontiguousarray(samples[:, start : start + AT_ONCE].T)
+                for changed in change.take(block):
+                    target.append(changed)
+            for changed in change.rest():
+                target.append(changed)
+            target.fit(length)
+
+    def _fitted(self, sound_id: str, samples: Samples) -> Samples:
+        """Exactly as many samples as the plan reckons with, whatever the file held."""
+        sound = self._sounds[sound_id]
+        length = resampled_length(sound.frames, sound.rate, self._rate)
+        if samples.shape[1] == length:
+            return samples
+        fitted = np.zeros((samples.shape[0], length), np.float32)
+        kept = min(length, samples.shape[1])
+        fitted[:, :kept] = samples[:, :kept]
+        return fitted
