@@ -18,7 +18,7 @@ import platformdirs
 from numpy.typing import NDArray
 
 from cicada.errors import CannotWrite
-from cicada.media.whole import remove_orphans, whole_file
+from cicada.media.whole import part_file, remove_orphans, whole_file
 
 Samples = NDArray[np.float32]
 
@@ -82,12 +82,21 @@ class SoundCache:
             _write(file.fileno(), _bytes_of(samples), HEADER)
 
     @contextmanager
-    def filling(self, key: str, channels: int, expected: int) -> Iterator["Filling"]:
-        """Keep under ``key`` what is appended block by block, ``expected`` samples or others."""
-        with self._written(self.path(key), channels * expected * 4) as file:
-            filling = Filling(file, channels, expected)
-            yield filling
-            filling.finish()
+    def filling(self, channels: int, expected: int) -> Iterator["Filling"]:
+        """Keep what is appended block by block, ``expected`` samples or others.
+
+        It is kept if it has been given its ``key`` by the end of the block.
+        """
+        with self._safely(channels * expected * 4), part_file(self.folder) as part:
+            with part.open("w+b", buffering=0) as file:
+                filling = Filling(file, channels, expected)
+                yield filling
+                filling.finish()
+            if filling.key:
+                target = self.path(filling.key)
+                target.parent.mkdir(exist_ok=True)
+                part.chmod(0o644)
+                part.replace(target)
 
     def read_note(self, name: str) -> bytes | None:
         """A small text kept beside the samples; None if it is not here."""
@@ -106,9 +115,17 @@ class SoundCache:
 
     @contextmanager
     def _written(self, path: Path, size: int) -> Iterator[IO[bytes]]:
+        with self._safely(size):
+            path.parent.mkdir(exist_ok=True)
+            with whole_file(path) as part, part.open("w+b", buffering=0) as file:
+                yield file
+
+    @contextmanager
+    def _safely(self, size: int) -> Iterator[None]:
+        """Have room for ``size`` bytes, and say in a sentence what goes wrong."""
         try:
-            path.parent.mkdir(parents=True, exist_ok=True)
-            free = shutil.disk_usage(path.parent).free
+            self.folder.mkdir(parents=True, exist_ok=True)
+            free = shutil.disk_usage(self.folder).free
             if size > free:
                 raise CannotWrite(
                     f"the cache of decoded sounds needs {size / 1e9:.1f} GB and "
@@ -116,8 +133,7 @@ class SoundCache:
                     file=str(self.folder),
                     remedy="free some space or set CICADA_CACHE to another folder",
                 )
-            with whole_file(path) as part, part.open("w+b", buffering=0) as file:
-                yield file
+            yield
         except OSError as error:
             raise CannotWrite(
                 f"the cache of decoded sounds cannot be written ({error.strerror})",
@@ -147,7 +163,7 @@ class SoundCache:
             with suppress(OSError):
                 path.unlink()
                 removed += size
-        for folder in self.folder.glob("*/"):
+        for folder in (self.folder, *self.folder.glob("*/")):
             remove_orphans(folder)
         return removed
 
@@ -158,6 +174,7 @@ class Filling:
     def __init__(self, file: IO[bytes], channels: int, expected: int) -> None:
         self._handle, self._channels, self._room = file.fileno(), channels, max(1, expected)
         self.length = 0
+        self.key = ""
 
     def append(self, block: Samples) -> None:
         """Add a block of shape (frames, channels)."""

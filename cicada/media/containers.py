@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cicada.errors import BadSound
-from cicada.media.decode import LONGEST, SoundInfo
+from cicada.media.decode import BLOCK_SAMPLES, LONGEST, SoundInfo, finite
 
 Block = NDArray[np.float32]
 
@@ -85,10 +85,9 @@ class _Container:
         self.info = SoundInfo(frames, rate, channels, self._encoding(), notes)
 
     def _decoded(self) -> "Iterator[av.AudioFrame]":
-        for packet in self._container.demux(self._track):
-            for frame in packet.decode():
-                if isinstance(frame, av.AudioFrame):
-                    yield frame
+        for frame in self._container.decode(self._track):
+            if isinstance(frame, av.AudioFrame):
+                yield frame
 
     def _estimate(self, rate: int) -> int:
         if self._track.duration is not None and self._track.time_base is not None:
@@ -105,26 +104,46 @@ class _Container:
 
     def blocks(self) -> Iterator[Block]:
         """All of it, (frames, channels) a block; raises ``BadSound``."""
-        assert self._first is not None
-        channels, rate = self.info.channels, self.info.rate
-        plain = av.AudioResampler(format="flt", layout=self._first.layout, rate=rate)
-        written = 0
-        late = self._late()
-        for block in self._silence(round(late * rate)):
-            written += len(block)
-            yield block
+        rate, written = self.info.rate, 0
         try:
-            for frame in self._all():
-                for made in plain.resample(frame):
-                    plain_block = made.to_ndarray().reshape(-1, channels)
-                    block = plain_block[: self._whole - written].astype(np.float32, copy=False)
-                    written += len(block)
-                    self._not_endless(written)
-                    yield np.nan_to_num(block, copy=False, posinf=0.0, neginf=0.0)
+            for block in self._gathered():
+                kept = finite(block[: self._whole - written])
+                written += len(kept)
+                self._not_endless(written)
+                yield kept
         except (av.FFmpegError, ValueError, OSError):
             note = f"cut short: it breaks off after {written / rate:.2f} s"
             self.info = replace(self.info, notes=(*self.info.notes, note))
         self.info = replace(self.info, frames=written)
+
+    def _gathered(self) -> Iterator[Block]:
+        """Blocks of many of the coder's frames, for each block costs something of its own."""
+        assert self._first is not None
+        channels, rate = self.info.channels, self.info.rate
+        yield from self._silence(round(self._late() * rate))
+        plain = self._first.format.name in ("flt", "fltp")
+        change = None if plain else av.AudioResampler("flt", self._first.layout, rate)
+        queue = av.AudioFifo()
+        broken: Exception | None = None
+        frames = self._all()
+        while broken is None:
+            try:
+                frame = next(frames)
+                for each in (frame,) if change is None else change.resample(frame):
+                    if each is not None:
+                        each.pts = None
+                        queue.write(each)
+            except StopIteration:
+                break
+            except (av.FFmpegError, ValueError, OSError) as error:
+                broken = error
+            if queue.samples * channels >= BLOCK_SAMPLES:
+                yield _block(queue, channels)
+        # What came before a damaged place is kept.
+        if queue.samples:
+            yield _block(queue, channels)
+        if broken is not None:
+            raise broken
 
     def _all(self) -> "Iterator[av.AudioFrame | None]":
         assert self._first is not None
@@ -151,3 +170,11 @@ class _Container:
             raise BadSound(
                 "is longer than a day", file=str(self._path), remedy="cut out the part you need"
             )
+
+
+def _block(queue: av.AudioFifo, channels: int) -> Block:
+    """All that is in the queue, (frames, channels)."""
+    made = queue.read()
+    assert made is not None
+    samples = made.to_ndarray().astype(np.float32, copy=False)
+    return samples.T if made.format.is_planar else samples.reshape(-1, channels)

@@ -83,6 +83,14 @@ def stereo(block: Block) -> Block:
     return np.stack((mean, mean), axis=1)
 
 
+def finite(block: Block) -> Block:
+    """The block with what is no number, or endless, made silent."""
+    # Most blocks are sound, and one sum tells.
+    if not np.isfinite(block.sum()):
+        block = np.nan_to_num(block, nan=0.0, posinf=0.0, neginf=0.0)
+    return block
+
+
 def _look_at(path: Path) -> None:
     if not path.exists():
         raise BadSound("is not there", file=str(path), remedy="check the name and the folder")
@@ -153,7 +161,7 @@ class _Plain:
             if not len(block):
                 break
             if floats:
-                block = np.nan_to_num(block, copy=False, posinf=0.0, neginf=0.0)
+                block = finite(block)
             frames += len(block)
             yield block
         self.info = replace(self.info, frames=frames)

@@ -2,8 +2,11 @@
 
 import hashlib
 import os
+from collections import deque
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -11,13 +14,15 @@ from msgspec import Struct
 
 from cicada.core.timebase import resampled_length
 from cicada.errors import BadSound, Cancelled
-from cicada.media.cache import SoundCache
-from cicada.media.decode import SoundInfo, SoundReader, opened, stereo
-from cicada.media.peaks import find_peaks
+from cicada.media.cache import Filling, SoundCache
+from cicada.media.decode import Block, SoundInfo, SoundReader, opened, stereo
+from cicada.media.peaks import PeakGatherer
 from cicada.media.resample import RateChange
 
 Heard = Callable[[float], bool]
 HASH_AT_ONCE = 1 << 20
+# How many blocks decoding may be ahead of writing.
+AHEAD = 6
 
 
 class Ingested(Struct, frozen=True):
@@ -84,44 +89,115 @@ def ingest(path: Path, rate: int, cache: SoundCache, heard: Heard = _go_on) -> I
     ``heard`` is told the share done and answers whether to go on. Raises ``BadSound``,
     ``CannotWrite`` or ``Cancelled``.
     """
-    content = content_hash(path, heard)
-    key = cache.sound_key(content, rate)
-    name = f"{content.removeprefix('blake2b:')}-decoded"
-    known = cache.read_note(name)
-    if known is not None and cache.has(key) and cache.has(cache.peaks_key(key)):
-        return msgspec.json.decode(known, type=Ingested)
-    with opened(path) as file:
-        pcm = _decode(path, file, rate, cache, key, heard)
-        taken = Ingested(file.info, content, pcm)
-    samples = cache.open(key)
-    assert samples is not None
-    cache.put(cache.peaks_key(key), find_peaks(samples))
-    cache.write_note(name, msgspec.json.encode(taken))
-    return taken
+    # Hashing and writing go on beside decoding and resampling: all four leave the interpreter.
+    with opened(path) as file, ThreadPoolExecutor(1) as thread:
+        return _Intake(path, file, rate, cache, heard, _Beside(thread)).take()
 
 
-def _decode(
-    path: Path, file: SoundReader, rate: int, cache: SoundCache, key: str, heard: Heard
-) -> str:
-    """Write the samples down; the hash of them as they came, ``pcm_hash``."""
-    own, channels, said = file.info.rate, min(2, file.info.channels), file.info.frames
-    digest = hashlib.blake2b(np.int64(own).tobytes(), digest_size=20)
-    change = RateChange(own, rate, channels)
-    frames = 0
-    with cache.filling(key, channels, resampled_length(said, own, rate)) as target:
-        for block in file.blocks():
+class _Beside:
+    """Work done in order in another thread, a few pieces behind at most."""
+
+    def __init__(self, thread: ThreadPoolExecutor) -> None:
+        self._thread = thread
+        self._under_way: deque[Future[None]] = deque()
+
+    def do(self, work: Callable[[Any], None], piece: object) -> None:
+        if len(self._under_way) >= AHEAD:
+            self._under_way.popleft().result()
+        self._under_way.append(self._thread.submit(work, piece))
+
+    def wait(self) -> None:
+        while self._under_way:
+            self._under_way.popleft().result()
+
+
+class _Intake:
+    """One file on its way into the cache."""
+
+    def __init__(
+        self,
+        path: Path,
+        file: SoundReader,
+        rate: int,
+        cache: SoundCache,
+        heard: Heard,
+        beside: _Beside,
+    ) -> None:
+        self._path, self._file, self._rate = path, file, rate
+        self._cache, self._heard, self._beside = cache, heard, beside
+        self._content = ""
+        self._already: Ingested | None = None
+        self._digest = hashlib.blake2b(np.int64(file.info.rate).tobytes(), digest_size=20)
+        self._peaks = PeakGatherer()
+
+    def take(self) -> Ingested:
+        """Decode it while its bytes are hashed, and stop if they turn out to be known."""
+        info, channels = self._file.info, min(2, self._file.info.channels)
+        self._beside.do(self._hash, self._path)
+        expected = resampled_length(info.frames, info.rate, self._rate)
+        with self._cache.filling(channels, expected) as target:
+            frames = self._decode(RateChange(info.rate, self._rate, channels), target)
+            if frames is not None:
+                self._beside.wait()
+                length = resampled_length(frames, info.rate, self._rate)
+                target.fit(length)
+                self._cache.put(self._cache.peaks_key(self._key), self._peaks.peaks(length))
+                target.key = self._key
+        return self._already or self._noted()
+
+    def _hash(self, path: Path) -> None:
+        self._content = content_hash(path, self._heard)
+
+    def _decode(self, change: RateChange, target: Filling) -> int | None:
+        """Decode all of it: how many frames it has; None if it is in the cache already."""
+        frames, said = 0, max(1, self._file.info.frames)
+
+        def write(block: Block) -> None:
+            target.append(block)
+            self._peaks.append(block)
+
+        looked = False
+        for block in self._file.blocks():
             plain = np.ascontiguousarray(stereo(block))
-            digest.update(plain.data)
+            self._beside.do(self._digest.update, plain.data)
             frames += len(plain)
             for changed in change.take(plain):
-                target.append(changed)
-                if not heard(min(1.0, frames / max(1, said))):
-                    raise Cancelled("stopped", file=str(path))
+                self._beside.do(write, changed)
+                if not self._heard(min(1.0, frames / said)):
+                    raise Cancelled("stopped", file=str(self._path))
+            if self._content and not looked:
+                looked = True
+                self._already = self._known()
+                if self._already is not None:
+                    return None
         if not frames:
             raise BadSound(
-                "has no sound in it", file=str(path), remedy="export it again, it is empty"
+                "has no sound in it", file=str(self._path), remedy="export it again, it is empty"
             )
         for changed in change.rest():
-            target.append(changed)
-        target.fit(resampled_length(frames, own, rate))
-    return f"blake2b:{digest.hexdigest()}"
+            self._beside.do(write, changed)
+        return frames
+
+    @property
+    def _key(self) -> str:
+        return self._cache.sound_key(self._content, self._rate)
+
+    @property
+    def _note(self) -> str:
+        return f"{self._content.removeprefix('blake2b:')}-decoded"
+
+    def _known(self) -> Ingested | None:
+        """What the cache knows of these bytes, if it has them decoded too."""
+        note = self._cache.read_note(self._note)
+        key = self._key
+        if note is None or not self._cache.has(key):
+            return None
+        if not self._cache.has(self._cache.peaks_key(key)):
+            return None
+        return msgspec.json.decode(note, type=Ingested)
+
+    def _noted(self) -> Ingested:
+        pcm = f"blake2b:{self._digest.hexdigest()}"
+        taken = Ingested(self._file.info, self._content, pcm)
+        self._cache.write_note(self._note, msgspec.json.encode(taken))
+        return taken

@@ -154,7 +154,8 @@ class OpenedSounds:
         channels, count = samples.shape
         length = round_half_up(count * denominator, numerator)
         change = RateChange(speed, 1.0, channels)
-        with self._cache.filling(key, channels, length) as target:
+        with self._cache.filling(channels, length) as target:
+            target.key = key
             for start in range(0, count, AT_ONCE):
                 block = np.ascontiguousarray(samples[:, start : start + AT_ONCE].T)
                 for changed in change.take(block):

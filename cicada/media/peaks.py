@@ -11,7 +11,7 @@ FINEST = 64
 COARSER = 8
 LEVELS = 4
 # Stretches worked on at a time, so that the turned-round copy stays in the processor's cache.
-AT_ONCE = 1024
+AT_ONCE = 512
 
 
 def level_lengths(samples: int) -> list[int]:
@@ -22,45 +22,82 @@ def level_lengths(samples: int) -> list[int]:
     return lengths
 
 
-def find_peaks(samples: Samples) -> Samples:
-    """Shape (2, all levels one after the other): lows and highs over all channels."""
-    lengths = level_lengths(samples.shape[1])
-    peaks = np.zeros((2, sum(lengths)), np.float32)
-    _finest(samples, peaks[:, : lengths[0]])
-    at = 0
-    for length, following in pairwise(lengths):
-        finer = peaks[:, at : at + length]
-        at += length
-        whole = length // COARSER
-        coarser = peaks[:, at : at + following]
-        grouped = finer[:, : whole * COARSER].reshape(2, whole, COARSER)
-        grouped[0].min(axis=1, out=coarser[0, :whole])
-        grouped[1].max(axis=1, out=coarser[1, :whole])
-        if whole < following:
-            coarser[0, whole] = finer[0, whole * COARSER :].min()
-            coarser[1, whole] = finer[1, whole * COARSER :].max()
-    return peaks
+class PeakGatherer:
+    """Finds the peaks of a sound that comes block by block, each of shape (frames, channels)."""
 
+    def __init__(self) -> None:
+        self._found: list[tuple[Samples, Samples]] = []
+        self._left: Samples | None = None
+        # Kept, for a fresh one of that size would cost as much as the work in it.
+        self._turned = np.empty((0, AT_ONCE), np.complex128)
 
-def _finest(samples: Samples, into: Samples) -> None:
-    count = samples.shape[1]
-    whole = count // FINEST
-    for number, channel in enumerate(samples):
+    def append(self, block: Samples) -> None:
+        """Take the next block."""
+        if self._left is not None:
+            missing = FINEST - len(self._left)
+            self._left = np.concatenate((self._left, block[:missing]))
+            block = block[missing:]
+            if len(self._left) < FINEST:
+                return
+            self._found.append(_extremes(self._left))
+            self._left = None
+        whole = len(block) // FINEST
         for start in range(0, whole, AT_ONCE):
             end = min(whole, start + AT_ONCE)
-            turned = np.ascontiguousarray(
-                channel[start * FINEST : end * FINEST].reshape(end - start, FINEST).T
-            )
-            low, high = turned.min(axis=0), turned.max(axis=0)
-            if number:
-                low, high = (
-                    np.minimum(low, into[0, start:end]),
-                    np.maximum(high, into[1, start:end]),
+            self._found.append(self._stretches(block[start * FINEST : end * FINEST]))
+        if whole * FINEST < len(block):
+            self._left = block[whole * FINEST :].copy()
+
+    def _stretches(self, block: Samples) -> tuple[Samples, Samples]:
+        """The peaks of whole stretches, four lows and four highs of each.
+
+        They are turned round, so that the lowest of one is that of a column, which is quick, and
+        four samples at a time, so that turning is quick too.
+        """
+        count = len(block) // FINEST
+        fours = np.ascontiguousarray(block).reshape(-1).view(np.complex128).reshape(count, -1)
+        if len(self._turned) != fours.shape[1]:
+            self._turned = np.empty((fours.shape[1], AT_ONCE), np.complex128)
+        self._turned[:, :count] = fours.T
+        rows = self._turned.view(np.float32)[:, : 4 * count]
+        return rows.min(axis=0), rows.max(axis=0)
+
+    def peaks(self, samples: int) -> Samples:
+        """Shape (2, all levels one after the other): lows and highs over all channels.
+
+        The sound is made ``samples`` long, with silence at its end if need be.
+        """
+        if self._left is not None:
+            self._found.append(_extremes(self._left))
+            self._left = None
+        lengths = level_lengths(samples)
+        peaks = np.zeros((2, sum(lengths)), np.float32)
+        if self._found:
+            for number, (lowest, fours) in enumerate(
+                zip((np.minimum, np.maximum), zip(*self._found, strict=True), strict=True)
+            ):
+                one, two, three, four = np.concatenate(fours)[: 4 * lengths[0]].reshape(-1, 4).T
+                peaks[number, : len(one)] = lowest(lowest(one, two), lowest(three, four))
+        at = 0
+        for length, following in pairwise(lengths):
+            finer = peaks[:, at : at + length]
+            at += length
+            whole = length // COARSER
+            coarser = peaks[:, at : at + following]
+            turned = finer[:, : whole * COARSER].reshape(2, whole, COARSER).transpose(0, 2, 1)
+            turned = np.ascontiguousarray(turned)
+            turned[0].min(axis=0, out=coarser[0, :whole])
+            turned[1].max(axis=0, out=coarser[1, :whole])
+            if whole < following:
+                coarser[:, whole] = (
+                    finer[0, whole * COARSER :].min(),
+                    finer[1, whole * COARSER :].max(),
                 )
-            into[0, start:end], into[1, start:end] = low, high
-    if whole < into.shape[1]:
-        into[0, whole] = samples[:, whole * FINEST :].min()
-        into[1, whole] = samples[:, whole * FINEST :].max()
+        return peaks
+
+
+def _extremes(stretch: Samples) -> tuple[Samples, Samples]:
+    return np.full(4, stretch.min(), np.float32), np.full(4, stretch.max(), np.float32)
 
 
 class Peaks:

@@ -11,22 +11,28 @@ _PART = re.compile(r"\.(\d+)-.*\.part$")
 
 
 @contextmanager
+def part_file(folder: Path) -> Iterator[Path]:
+    """A new file in ``folder`` that vanishes at the end of the block, unless it has been moved."""
+    handle, name = tempfile.mkstemp(dir=folder, prefix=f".{os.getpid()}-", suffix=".part")
+    os.close(handle)
+    part = Path(name)
+    try:
+        yield part
+    finally:
+        part.unlink(missing_ok=True)
+
+
+@contextmanager
 def whole_file(target: Path, mode: int = 0o644) -> Iterator[Path]:
     """A path to write to, which takes the place of ``target`` when the block ends well.
 
     Otherwise it vanishes, and what stood at ``target`` stays as it was. A file that is replaced
     keeps its mode; a new one gets ``mode``.
     """
-    handle, name = tempfile.mkstemp(dir=target.parent, prefix=f".{os.getpid()}-", suffix=".part")
-    os.close(handle)
-    part = Path(name)
-    try:
+    with part_file(target.parent) as part:
         yield part
         part.chmod(target.stat().st_mode & 0o777 if target.exists() else mode)
         part.replace(target)
-    except BaseException:
-        part.unlink(missing_ok=True)
-        raise
 
 
 def remove_orphans(folder: Path) -> None:

@@ -14,7 +14,7 @@ from cicada.media.cache import SoundCache
 from cicada.media.decode import describe, opened, stereo
 from cicada.media.ingest import ingest
 from cicada.media.opened import OpenedSounds
-from cicada.media.peaks import Peaks, find_peaks
+from cicada.media.peaks import PeakGatherer, Peaks
 from cicada.media.resample import RateChange
 
 RATE = 48000
@@ -119,10 +119,14 @@ def test_a_rate_change_in_pieces_is_that_in_one_call(count, own, piece):
         np.float32,
         st.tuples(st.integers(1, 2), st.integers(1, 9000)),
         elements=st.floats(-1, 1, width=32),
-    )
+    ),
+    st.integers(1, 3000),
 )
-def test_peaks_are_the_lowest_and_highest_of_each_stretch(samples):
-    peaks = find_peaks(samples)
+def test_peaks_are_the_lowest_and_highest_of_each_stretch(samples, piece):
+    gatherer = PeakGatherer()
+    for start in range(0, samples.shape[1], piece):
+        gatherer.append(np.ascontiguousarray(samples[:, start : start + piece].T))
+    peaks = gatherer.peaks(samples.shape[1])
     count = -(-samples.shape[1] // 64)
     for index in {0, count // 2, count - 1}:
         stretch = samples[:, index * 64 : (index + 1) * 64]
