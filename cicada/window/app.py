@@ -18,6 +18,8 @@ from cicada.window.main_window import MainWindow
 from cicada.window.rail import icon
 from cicada.window.transport import PlayerLink
 
+SWITCH = 0.0005
+
 
 def data_folder() -> Path:
     """Where the application keeps what is not saved yet (``CICADA_DATA`` names another)."""
@@ -34,6 +36,8 @@ def make_application() -> QApplication:
         Qt.HighDpiScaleFactorRoundingPolicy.PassThrough
     )
     app = QApplication(sys.argv[:1])
+    # Whenever the window waits for another thread of its own, it waits a moment only.
+    sys.setswitchinterval(SWITCH)
     app.setApplicationName("Cicada")
     app.setDesktopFileName("cicada")
     theme.dress(app)

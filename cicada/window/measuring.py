@@ -1,5 +1,7 @@
 """Measures of the shelf's sounds, taken one after the other while nothing else is to be done."""
 
+from collections import deque
+
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.core.model import Sound
@@ -25,8 +27,9 @@ class Measuring(QObject):
         super().__init__()
         self._document, self._presence, self._jobs, self._cache = document, presence, jobs, cache
         self._known: dict[str, Measures | None] = {}
-        self._under_way = False
-        presence.changed.connect(self.go_on)
+        self._queue: deque[Sound] = deque()
+        self._under_way = self._news = False
+        presence.changed.connect(self.look)
 
     def of(self, sound: Sound) -> Measures | None:
         """The measures of a sound; None while they are not known."""
@@ -40,40 +43,43 @@ class Measuring(QObject):
     def _key(self, sound: Sound) -> str:
         return self._cache.sound_key(sound.hash or sound.id, self._document.project.rate)
 
-    def go_on(self) -> None:
-        """Measure the next sound that is not yet."""
-        if self._under_way:
-            return
-        left = [
+    def look(self) -> None:
+        """See which sounds are to be measured, and begin with it."""
+        self._queue = deque(
             sound
             for sound in self._document.project.sounds
             if sound.hash and self._key(sound) not in self._known
-        ]
-        if not left:
-            return
-        self._under_way = True
-        known = [(self._key(sound), self._read(sound)) for sound in left[:AT_ONCE]]
-        self._known.update((key, measures) for key, measures in known if measures is not None)
-        unknown = [x for x, (_, measures) in zip(left, known, strict=False) if measures is None]
-        if not unknown:
-            self._under_way = False
-            self.changed.emit()
-            QTimer.singleShot(0, self.go_on)
-            return
-        self._measure(unknown[0])
+        )
+        self._go_on()
 
-    def _read(self, sound: Sound) -> Measures | None:
-        """What was measured of it at another time."""
-        return known_measures(self._cache, self._key(sound))
+    def _go_on(self) -> None:
+        """Take the next few that have been measured at another time, or measure one."""
+        for _ in range(AT_ONCE):
+            if self._under_way or not self._queue:
+                break
+            sound = self._queue.popleft()
+            measures = known_measures(self._cache, self._key(sound))
+            if measures is not None:
+                self._known[self._key(sound)] = measures
+                self._news = True
+            elif sound.id not in self._presence.missing:
+                self._measure(sound)
+        if self._news:
+            self._news = False
+            self.changed.emit()
+        if self._queue and not self._under_way:
+            QTimer.singleShot(0, self._go_on)
 
     def _measure(self, sound: Sound) -> None:
         key = self._key(sound)
 
+        self._under_way = True
+
         def done(measures: Measures | None) -> None:
             self._under_way = False
             self._known[key] = measures
-            self.changed.emit()
-            self.go_on()
+            self._news = True
+            self._go_on()
 
         def failed(_: str) -> None:
             # Whatever is wrong with the file is said elsewhere; here it only has no measures.

@@ -264,6 +264,9 @@ class ShelfList(QListView):
         self.setModel(model)
         self.setItemDelegate(painter)
         self.setUniformItemSizes(True)
+        # Thousands of rows are laid out a few at a time; what is seen first comes first.
+        self.setLayoutMode(QListView.LayoutMode.Batched)
+        self.setBatchSize(200)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
         self.setDragEnabled(True)

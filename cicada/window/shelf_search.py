@@ -65,6 +65,7 @@ class ShelfSearch:
 
     def __init__(self) -> None:
         self._texts: dict[str, tuple[Sound, str]] = {}
+        self._lines: tuple[Sequence[Sound], list[str]] = ((), [])
 
     def text(self, sound: Sound) -> str:
         """All that is searched of a sound."""
@@ -76,13 +77,17 @@ class ShelfSearch:
         self._texts[sound.id] = sound, text
         return text
 
+    def _all_texts(self, sounds: Sequence[Sound]) -> list[str]:
+        if self._lines[0] is not sounds:
+            self._lines = sounds, [self.text(sound) for sound in sounds]
+        return self._lines[1]
+
     def find(self, sounds: Sequence[Sound], wish: Wish, known: Known) -> list[Sound]:
         """The sounds in which all words occur and that pass the filter, in order."""
-        words = wish.words.casefold().split()
-        text = self.text
-        found = [
-            sound for sound in sounds if not words or all(word in text(sound) for word in words)
-        ]
+        found = list(sounds)
+        for number, word in enumerate(wish.words.casefold().split()):
+            texts = self._all_texts(sounds) if not number else map(self.text, found)
+            found = [sound for sound, text in zip(found, texts, strict=True) if word in text]
         if wish.only == "alike":
             return _alike(sounds, found)
         test = _test(wish.only, known)
