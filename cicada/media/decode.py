@@ -86,7 +86,9 @@ def stereo(block: Block) -> Block:
 def finite(block: Block) -> Block:
     """The block with what is no number, or endless, made silent."""
     # Most blocks are sound, and one sum tells.
-    if not np.isfinite(block.sum()):
+    with np.errstate(invalid="ignore"):
+        total = block.sum()
+    if not np.isfinite(total):
         block = np.nan_to_num(block, nan=0.0, posinf=0.0, neginf=0.0)
     return block
 

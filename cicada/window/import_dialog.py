@@ -77,6 +77,7 @@ class ImportDialog(QDialog):
         column.addLayout(self._bottom())
         self.go_to(folder if folder.is_dir() else Path.home())
         self._chosen()
+        self.files.setFocus()
 
     def _top(self) -> QHBoxLayout:
         row = QHBoxLayout()

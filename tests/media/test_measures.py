@@ -1,0 +1,74 @@
+"""Peak, loudness, silence at the ends and the join of a loop."""
+
+import warnings
+
+import numpy as np
+import pyloudnorm
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from cicada.media.measures import SILENCE, loudness, measure
+from cicada.media.peaks import PeakGatherer
+
+RATE = 48000
+
+
+def measured(samples, rate=RATE):
+    samples = np.atleast_2d(np.asarray(samples, np.float32))
+    gatherer = PeakGatherer()
+    gatherer.append(np.ascontiguousarray(samples.T))
+    return measure(samples, gatherer.peaks(samples.shape[1]), rate)
+
+
+@settings(max_examples=25)
+@given(
+    st.sampled_from((8000, 44100, 48000)),
+    st.integers(1, 2),
+    st.integers(4, 250),
+    st.integers(0, 99),
+)
+def test_loudness_in_pieces_is_that_of_the_whole(rate, channels, tenths, seed):
+    random = np.random.default_rng(seed)
+    samples = random.standard_normal((channels, tenths * rate // 10)) * 0.1
+    # Loud and nearly silent stretches, so that both gates have something to do.
+    samples *= np.repeat(random.choice((1.0, 0.3, 1e-5), 100), -(-samples.shape[1] // 100))[
+        : samples.shape[1]
+    ]
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        want = pyloudnorm.Meter(rate).integrated_loudness(samples.T)
+    found = loudness(samples.astype(np.float32), rate)
+    if found is None:
+        assert want < -69.9
+    else:
+        assert found == pytest.approx(want, abs=0.1)
+
+
+def test_a_short_hit_has_a_loudness_and_silence_has_none():
+    hit = 0.5 * np.sin(np.arange(4800) / 5)
+    assert -20 < measured(hit).loudness < 0
+    assert measured(np.zeros(48000)).loudness is None
+
+
+@given(st.integers(0, 3000), st.integers(1, 3000), st.integers(0, 3000))
+def test_silence_is_measured_to_the_sample(head, sound, tail):
+    samples = np.concatenate((np.zeros(head), np.full(sound, 2 * SILENCE), np.zeros(tail)))
+    found = measured(samples)
+    assert found.head == pytest.approx(head / RATE, abs=1e-4)
+    assert found.tail == pytest.approx(tail / RATE, abs=1e-4)
+    assert found.peak == pytest.approx(2 * SILENCE, rel=1e-3)
+
+
+def test_whole_waves_join_cleanly_and_a_cut_one_clicks():
+    wave = np.sin(2 * np.pi * np.arange(48000) / 480) * 0.5
+    assert measured(wave).seam.clean
+    assert measured(wave[: 48000 - 120]).seam.clicks
+
+
+def test_a_decay_jumps_where_it_would_begin_again():
+    wave = np.sin(2 * np.pi * np.arange(48000) / 480) * np.linspace(0.5, 0.01, 48000)
+    seam = measured(wave).seam
+    assert not seam.clean
+    assert not seam.clicks
+    assert seam.step > 12
