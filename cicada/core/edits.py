@@ -525,7 +525,10 @@ def _with_keyframes(project: Project, change: Callable[[Keyframe], Keyframe]) ->
 
     def in_layer(layer: Layer) -> Layer:
         keyframes = tuple(change(keyframe) for keyframe in layer.keyframes)
-        return layer if keyframes == layer.keyframes else replace(layer, keyframes=keyframes)
+        if keyframes == layer.keyframes:
+            return layer
+        _free(layer)
+        return replace(layer, keyframes=keyframes)
 
     scenes = tuple(
         replace(scene, layers=tuple(in_layer(layer) for layer in scene.layers))
@@ -579,6 +582,11 @@ def _with_scene(project: Project, scene_id: str, change: Callable[[Scene], Scene
     raise BadEdit("that scene is gone", remedy="choose another")
 
 
+def _free(layer: Layer) -> None:
+    if layer.guarded:
+        raise BadEdit(f"the layer {layer.name} is guarded", remedy="lift its guard to change it")
+
+
 def _with_layer(
     project: Project,
     layer_id: str,
@@ -590,8 +598,8 @@ def _with_layer(
         scene, layer = project.layer(layer_id)
     except KeyError:
         raise BadEdit("that layer is gone", remedy="choose another") from None
-    if layer.guarded and not guarded_too:
-        raise BadEdit(f"the layer {layer.name} is guarded", remedy="lift its guard to change it")
+    if not guarded_too:
+        _free(layer)
     changed = change(scene, layer)
     layers = tuple(changed if other is layer else other for other in scene.layers)
     return _with_scene(project, scene.id, lambda scene: replace(scene, layers=layers))

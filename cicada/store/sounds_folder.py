@@ -95,14 +95,17 @@ def moved(project: Project, old_file: Path, new_file: Path) -> Project:
     Sounds kept inside are copied into the new folder; those that are missing keep their names.
     Raises ``CannotWrite``; nothing that stood anywhere before is changed.
     """
-    sounds = tuple(_moved_sound(sound, old_file, new_file) for sound in project.sounds)
+    sounds = tuple(moved_sound(sound, old_file, new_file) for sound in project.sounds)
     scenes = tuple(_moved_scene(scene, old_file, new_file) for scene in project.scenes)
     if sounds == project.sounds and scenes == project.scenes:
         return project
     return replace(project, sounds=sounds, scenes=scenes)
 
 
-def _moved_sound(sound: Sound, old_file: Path, new_file: Path) -> Sound:
+def moved_sound(sound: Sound, old_file: Path, new_file: Path) -> Sound:
+    """The sound as it must be written at ``new_file``; see ``moved``."""
+    if old_file == new_file:
+        return sound
     takes = tuple(replace(take, file=_moved_file(take, old_file, new_file)) for take in sound.takes)
     return replace(sound, file=_moved_file(sound, old_file, new_file), takes=takes)
 

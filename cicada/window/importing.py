@@ -22,7 +22,7 @@ from cicada.store.importing import (
     new_sound,
     new_take,
 )
-from cicada.store.sounds_folder import sounds_folder
+from cicada.store.sounds_folder import moved_sound, sounds_folder
 from cicada.window.jobs import STOPPED, Job
 from cicada.window.quantities import count
 from cicada.window.session import Cell
@@ -87,7 +87,8 @@ class Importing(QObject):
         self.others = 0
         self.began = time.monotonic()
         self.done = self.cancelled = False
-        self._ready: list[Sound] = []
+        # About to be put on the shelf, each with the project file its own file stands beside.
+        self._ready: list[tuple[Sound, Path]] = []
         self._at_it = 0
         self._shown = False
         self._era = window.document.era
@@ -214,7 +215,7 @@ class Importing(QObject):
             return
         entry.taken = taken
         entry.changes = conversions(taken, self.window.document.project.rate)
-        here = already_here(taken, (*self._project.sounds, *self._ready))
+        here = already_here(taken, self._project.sounds)
         if here is not None:
             entry.state, entry.sound, entry.bytes_too = "here", here.sound.id, here.bytes_too
             self._at_it -= 1
@@ -250,7 +251,9 @@ class Importing(QObject):
     @property
     def _project(self) -> Project:
         """The project with what is about to be put on the shelf."""
-        return AddSounds(sounds=tuple(self._ready)).apply(self.window.document.project)
+        return AddSounds(sounds=tuple(sound for sound, _ in self._ready)).apply(
+            self.window.document.project
+        )
 
     def _shelve(self, entry: Entry, file: str | None) -> None:
         self._at_it -= 1
@@ -287,7 +290,7 @@ class Importing(QObject):
         names = {likeness(other.name): other.name for other in project.sounds}
         entry.alike = names.get(likeness(sound.name), "")
         entry.state, entry.sound = "in", sound.id
-        self._ready.append(sound)
+        self._ready.append((sound, self.window.document.file))
         if not self._timer.isActive():
             self._timer.start()
         if len(self.of("in")) % CACHE_EVERY == 0:
@@ -299,10 +302,12 @@ class Importing(QObject):
         return self.window.document.era == self._era
 
     def _put_on_shelf(self) -> None:
-        sounds, self._ready = tuple(self._ready), []
-        if not sounds or not self._still_here():
+        ready, self._ready = self._ready, []
+        if not ready or not self._still_here():
             return
         window = self.window
+        # The project may have been saved under another name since.
+        sounds = tuple(moved_sound(sound, file, window.document.file) for sound, file in ready)
         if window.document.do(AddSounds(sounds=sounds), joins=self):
             if not self._shown:
                 # Once, or what somebody is working with would slip away from under them.

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QComboBox,
@@ -324,6 +324,19 @@ class SearchField(QLineEdit):
         self.setToolTip("Search names, notes, tags and folders as you type (Ctrl+F)")
         self.setAccessibleName("Search the shelf")
         self.setClearButtonEnabled(True)
+
+    @override
+    def event(self, event: QEvent) -> bool:
+        # While there are words, Esc forgets them and silences nothing.
+        if (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+            and event.key() == Qt.Key.Key_Escape
+            and self.text()
+        ):
+            event.accept()
+            return True
+        return super().event(event)
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:

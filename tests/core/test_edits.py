@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from cicada.core.edits import (
     AddLayer,
     AddSounds,
+    AddTake,
     ChangeKeyframe,
     ChangeLayer,
     ChangeProject,
@@ -19,9 +20,12 @@ from cicada.core.edits import (
     PutKeyframe,
     RemoveLayer,
     RemoveSounds,
+    ReplaceSound,
     Several,
+    TagSounds,
+    UseTake,
 )
-from cicada.core.model import Clip, Hush, Layer, Mark, Rest, Sound, empty_project
+from cicada.core.model import Clip, Hush, Layer, Mark, Rest, Sound, Take, empty_project
 from cicada.errors import BadEdit
 from cicada.store.projectfile import dumps, loads
 
@@ -183,3 +187,59 @@ def test_titles_say_what_undo_would_take_back():
         ChangeLayer(layer="l1", changes={"past_scene": False}).title
         == "change the layer's past scene"
     )
+
+
+HORN = Sound(id="s2", name="Horn", frames=24000, rate=48000, channels=1)
+TAKE = Take(name="again.wav", file="x.wav", hash="blake2b:2", frames=9600, rate=48000, channels=2)
+
+
+def test_every_clip_and_hush_of_a_sound_becomes_one_of_another():
+    project = AddSounds(sounds=(HORN,)).apply(start())
+    project = PlaceClip(layer="l1", frame=6, sound="s1").apply(project)
+    hush = Hush(frame=40, target="sound", sound="s1")
+    project = PutKeyframe(layer="l1", keyframe=hush).apply(project)
+    changed = keyframes(ReplaceSound(sound="s1", by="s2").apply(project))
+    assert (changed[6], changed[40].sound) == (Clip(frame=6, sound="s2"), "s2")
+
+
+def test_a_guarded_layer_keeps_its_sound():
+    project = PlaceClip(layer="l1", frame=6, sound="s1").apply(start())
+    project = ChangeLayer(layer="l1", changes={"guarded": True}).apply(project)
+    with pytest.raises(BadEdit, match="guarded"):
+        RemoveSounds(sounds=("s1",)).apply(project)
+
+
+def test_a_tag_is_put_on_once_and_taken_off_again():
+    twice = TagSounds(sounds=("s1",), tagged="wet").apply(
+        TagSounds(sounds=("s1",), tagged="wet").apply(start())
+    )
+    assert twice.sounds[0].tags == ("wet",)
+    assert TagSounds(sounds=("s1",), tagged="wet", off=True).apply(twice) == start()
+
+
+def test_a_take_is_what_the_sound_is_and_the_one_before_can_be_used_again():
+    project = PlaceClip(layer="l1", frame=6, sound="s1").apply(start())
+    taken = AddTake(sound="s1", take=TAKE).apply(project)
+    sound = taken.sounds[0]
+    assert (sound.id, sound.name, sound.frames, sound.hash) == ("s1", "Bell", 9600, "blake2b:2")
+    assert [(take.name, take.frames) for take in sound.takes] == [("take 1", 48000)]
+    assert taken.scenes == project.scenes
+    back = UseTake(sound="s1", index=0).apply(taken).sounds[0]
+    assert (back.frames, back.hash) == (48000, "")
+    assert [take.frames for take in back.takes] == [9600]
+    with pytest.raises(BadEdit):
+        UseTake(sound="s1", index=5).apply(taken)
+
+
+def test_edits_of_the_shelf_are_named():
+    named = {
+        TagSounds(sounds=("s1",), tagged="wet"): "tag with wet",
+        TagSounds(sounds=("s1",), tagged="wet", off=True): "take the tag wet off",
+        ReplaceSound(sound="s1", by="s2"): "replace the sound everywhere",
+        AddTake(sound="s1", take=TAKE): "take in again.wav",
+        UseTake(sound="s1", index=0): "use another take",
+        RemoveSounds(sounds=("s1", "s2")): "remove 2 sounds",
+    }
+    assert {edit.title for edit in named} == set(named.values())
+    many = ChangeSounds(sounds=("s1", "s2"), changes={"folder": "Water"})
+    assert many.title == "change the folder of 2 sounds"
