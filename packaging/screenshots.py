@@ -1,14 +1,17 @@
 """Draw the main views, with the demo in them, into docs/screenshots."""
 
 import os
+import shutil
 import tempfile
 from pathlib import Path
+
+import numpy as np
+import soundfile
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 from PySide6.QtCore import QSettings
 
-from cicada.deliver.work import make_ready
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.window.app import make_application
@@ -27,15 +30,19 @@ def main() -> None:
         settings = QSettings(f"{name}/window.ini", QSettings.Format.IniFormat)
         window = MainWindow(user_cache(), Path(name) / "recovery", lambda rate: None, settings)
         window.document.open(project)
-        document = window.document
-        make_ready(document.project, document.sound_files(), user_cache().folder)
+        sounds = window.document.project.sounds
         window.session.show_scene("sc2")
         window.show()
 
         def settle() -> None:
             for _ in range(40):
                 app.processEvents()
-                while window.frames.busy or window.jobs.running or not window.planning.up_to_date:
+                while (
+                    window.frames.busy
+                    or window.jobs.running
+                    or not window.planning.up_to_date
+                    or not all(map(window.measuring.of, sounds))
+                ):
                     app.processEvents()
 
         TARGET.mkdir(parents=True, exist_ok=True)
@@ -48,9 +55,44 @@ def main() -> None:
         window.session.choose(Cell("l6", 48))
         settle()
         window.card.grab().save(str(TARGET / "clip-card.png"))
+        window.session.choose(None)
+        window.session.move_playhead(96)
+        window.commands.on_shelf.show_details()
+        window.shelf.order.setCurrentIndex(window.shelf.order.findData("name"))
+        window.shelf.order.activated.emit(0)
+        settle()
+        window.grab().save(str(TARGET / "shelf.png"))
+        shelf = window.commands.on_shelf
+        shelf.import_files([collected(Path(name) / "collected", project)])
+        while not shelf.importing.done:
+            app.processEvents()
+        settle()
+        shelf.show_summary()
+        settle()
+        shelf.summary.grab().save(str(TARGET / "import-summary.png"))
+        shelf.summary.close()
         window.shut_down()
         window.deleteLater()
         app.processEvents()
+
+
+def collected(folder: Path, project: Path) -> Path:
+    """A folder as people have them: new sounds, old ones under other names, and no sounds."""
+    folder.mkdir()
+    kept = sorted((project.parent / "harbour.sounds").iterdir())
+    shutil.copy(kept[0], folder / f"found on an old disk{kept[0].suffix}")
+    plain = next(path for path in kept[1:] if soundfile.info(path).subtype == "PCM_16")
+    samples, rate = soundfile.read(plain, dtype="int16")
+    other = ".flac" if plain.suffix == ".wav" else ".wav"
+    soundfile.write(folder / f"export of last week{other}", samples, rate)
+    noise = np.random.default_rng(3)
+    for number, name in enumerate(("rope on the pier 01", "rope on the pier 02", "oar", "chain")):
+        seconds = np.arange(int(44100 * (0.5 + 0.2 * number))) / 44100
+        creak = np.exp(-4 * seconds) * noise.standard_normal(len(seconds)) * 0.3
+        soundfile.write(folder / f"{name}.wav", creak, 44100 if number % 2 else 96000)
+    (folder / "harbour notes.wav").write_text("record the gulls again on Tuesday")
+    (folder / "take 7.mp3").write_bytes(b"")
+    return folder
 
 
 if __name__ == "__main__":

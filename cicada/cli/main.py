@@ -79,7 +79,7 @@ def _parser() -> argparse.ArgumentParser:
     new.add_argument("--rate", type=int, default=48000, help="samples a second")
     new.add_argument("--length", type=int, default=240, help="frames of the first scene")
 
-    importing = commands.add_parser("import", help="put sounds on a project's shelf")
+    importing = commands.add_parser("import", help="put sounds and folders of them on the shelf")
     importing.add_argument("file", type=Path)
     importing.add_argument("sounds", nargs="+", type=Path, metavar="SOUND")
     return parser
@@ -260,16 +260,22 @@ def _new(options: argparse.Namespace) -> int:
 
 def _import(options: argparse.Namespace) -> int:
     from cicada.core.edits import AddSounds
+    from cicada.deliver.work import find_sounds
     from cicada.media.cache import user_cache
     from cicada.media.ingest import ingest
-    from cicada.store.importing import new_sound
+    from cicada.store.importing import already_here, new_sound
     from cicada.store.projectfile import load, save
 
     project = load(options.file)
     cache = user_cache()
     # All are decoded before the first is kept, so that one bad file changes nothing.
-    taken = [(path, ingest(path, project.rate, cache)) for path in options.sounds]
+    found = find_sounds(options.sounds)
+    taken = [(path, ingest(path, project.rate, cache)) for path in found.sounds]
     for path, ingested in taken:
+        here = already_here(ingested, project.sounds)
+        if here is not None:
+            print(f"already here: {path.name} is {here.sound.id}, {here.sound.name}")
+            continue
         sound = new_sound(path, ingested, project, options.file)
         project = AddSounds(sounds=(sound,)).apply(project)
         print(f"{sound.id}: {sound.name}, {sound.encoding}, {sound.frames / sound.rate:.3f} s")

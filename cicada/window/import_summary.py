@@ -95,9 +95,7 @@ class ImportSummary(QDialog):
             "converted", converted, lambda entry: "from " + ", ".join(entry.changes), opened=True
         )
         alike = [entry for entry in taken if entry.alike]
-        self._section(
-            "named like one that was here", alike, lambda entry: f"like {entry.alike}", opened=True
-        )
+        self._section("named alike", alike, lambda entry: f"like {entry.alike}", opened=True)
         self._section("in", taken, self._in)
         self.tree.blockSignals(False)
         for item in self._items:
@@ -156,7 +154,9 @@ class ImportSummary(QDialog):
         here, meant = self.importing.of("here"), self._meant()
         self.answers.setVisible(bool(here))
         which = "all" if len(meant) == len(here) else "the chosen"
-        self.which.setText(f"For {which} {count(len(meant), 'file')} already here:")
+        files = count(len(meant), "file")
+        which = "the file" if len(here) == 1 else f"{which} {files}"
+        self.which.setText(f"For {which} already here:")
         self.buttons["replace"].setEnabled(any(not entry.bytes_too for entry in meant))
 
     def _answer(self, answer: Answer) -> None:

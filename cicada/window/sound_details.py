@@ -296,7 +296,8 @@ class SoundDetails(QFrame):
             size = size_text(path.stat().st_size)
         except OSError:
             size = "size unknown"
-        origin = f"; from {sound.origin}" if sound.origin else ""
+        known = Path(sound.origin).is_absolute()
+        origin = f"; {'from ' if known else ''}{sound.origin}" if sound.origin else ""
         if sound.kept == "linked":
             return f"linked at {path}, {size}"
         return f"inside the project, {size}{origin}"

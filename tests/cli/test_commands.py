@@ -12,6 +12,7 @@ import soundfile
 
 from cicada.cli.main import main
 from cicada.store.projectfile import load
+from tests.sound_files import ring, write_container, write_sound
 
 WORKED = Path(__file__).parents[1] / "core" / "worked_plans"
 
@@ -145,6 +146,19 @@ def test_a_render_over_the_project_itself_is_refused(capsys, demo):
     before = demo.read_bytes()
     assert main(["render", str(demo), "-o", str(demo)]) == 2
     assert demo.read_bytes() == before
+
+
+def test_a_folder_is_imported_and_what_is_here_already_is_said(capsys, tmp_path):
+    project = tmp_path / "film.cicada"
+    main(["new", str(project)])
+    (tmp_path / "pier").mkdir()
+    write_sound(tmp_path / "pier" / "rope.wav")
+    write_sound(tmp_path / "pier" / "same rope.wav")
+    write_container(tmp_path / "pier" / "walk.mp4", ring(seed=2), picture=True)
+    (tmp_path / "pier" / "list.txt").write_text("no sound")
+    assert main(["import", str(project), str(tmp_path / "pier")]) == 0
+    assert [sound.name for sound in load(project).sounds] == ["Rope", "Walk"]
+    assert "already here: same rope.wav is s1, Rope" in capsys.readouterr().out
 
 
 def test_an_import_with_one_bad_file_changes_nothing(capsys, demo, tmp_path):
