@@ -5,13 +5,14 @@ import os
 import shutil
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from multiprocessing.sharedctypes import SynchronizedArray
 from pathlib import Path
 from typing import TypeVar
 
 from msgspec import Struct
 
-from cicada.core.model import Clip, Project
+from cicada.core.model import Clip, Project, Sound
 from cicada.core.plan import Plan
 from cicada.core.timebase import resampled_length
 from cicada.deliver.mixdown import Mixdown, mixdown
@@ -22,7 +23,7 @@ from cicada.media.ingest import Ingested, content_hash, ingest, seen_hash
 from cicada.media.measures import Measures, measured
 from cicada.media.opened import OpenedSounds
 from cicada.store.importing import is_sound_name
-from cicada.store.sounds_folder import keep
+from cicada.store.sounds_folder import keep, relative
 
 # Of each job under way: the share done, how often it has said so, and whether it is to stop.
 FIELDS = 3
@@ -170,45 +171,46 @@ def changed_sources(sources: list[Source], cache: Path) -> dict[str, Path]:
 # -- looking after the files -------------------------------------------------------------------
 
 
-class Wanted(Struct, frozen=True):
-    """A sound whose file is looked for."""
-
-    sound: str
-    hash: str
-    pcm_hash: str
-    frames: int
-    rate: int
+Changes = dict[str, object]
+"""Fields of a sound and what they become."""
 
 
-def find_missing(wanted: list[Wanted], folder: Path, rate: int, cache: Path) -> dict[str, Path]:
-    """Where under ``folder`` the sounds are, by content: first by bytes, then by samples."""
-    found: dict[str, Path] = {}
+def find_missing(
+    wanted: list[Sound], folder: Path, rate: int, cache: Path, project_file: Path
+) -> dict[str, Changes]:
+    """The sounds that are under ``folder``, by content: first by bytes, then by samples.
+
+    What was kept inside is kept inside again, what was linked is linked where it was found.
+    """
     files = find_sounds([folder]).sounds
-    left = {each.sound: each for each in wanted}
-    by_hash = {each.hash: each.sound for each in wanted if each.hash}
+    left = {sound.id: sound for sound in wanted}
+    found: dict[str, Changes] = {}
+
+    def take(sound: Sound, path: Path, content: str) -> Changes:
+        del left[sound.id]
+        if sound.kept == "inside":
+            return {"file": keep(path, content, project_file, heard)}
+        return {"file": relative(path, project_file.parent)}
+
     for number, path in enumerate(files):
         if not heard(number / len(files)) or not left:
             break
-        try:
-            sound = by_hash.get(content_hash(path))
-        except CicadaError:
-            continue
-        if sound in left:
-            found[sound] = path
-            del left[sound]
-    for path in files if left else ():
-        if not heard(1.0):
+        with suppress(CicadaError):
+            content = content_hash(path)
+            for sound in [x for x in left.values() if x.hash == content]:
+                found[sound.id] = take(sound, path, content)
+    for path in files:
+        if not heard(1.0) or not left:
             break
-        try:
+        with suppress(CicadaError):
             info = describe(path)
             alike = [x for x in left.values() if (x.frames, x.rate) == (info.frames, info.rate)]
-            taken = ingest(path, rate, SoundCache(cache), heard) if alike else None
-        except CicadaError:
-            continue
-        for each in alike:
-            if taken is not None and each.pcm_hash == taken.pcm_hash:
-                found[each.sound] = path
-                left.pop(each.sound, None)
+            if alike:
+                taken = ingest(path, rate, SoundCache(cache), heard)
+                for sound in [x for x in alike if x.pcm_hash == taken.pcm_hash]:
+                    changes = take(sound, path, taken.hash)
+                    encoding = taken.info.encoding
+                    found[sound.id] = {**changes, "hash": taken.hash, "encoding": encoding}
     return found
 
 

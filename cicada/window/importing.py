@@ -174,7 +174,7 @@ class Importing(QObject):
     def _next(self) -> None:
         """Begin with as many more as there are workers."""
         for entry in self.of("waiting"):
-            if self.cancelled:
+            if self.cancelled or not self._still_here():
                 entry.state = "left"
             elif self._at_it < self.window.jobs.workers:
                 self._begin(entry)

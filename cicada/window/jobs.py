@@ -5,7 +5,7 @@ import os
 import time
 from collections import deque
 from collections.abc import Callable
-from concurrent.futures import CancelledError, Future
+from concurrent.futures import CancelledError, Future, wait
 from functools import partial
 from typing import Any
 
@@ -161,10 +161,14 @@ class Jobs(QObject):
             job.done(result)
 
     def close(self) -> None:
-        """Stop the workers."""
+        """Stop the workers; what they write they may end or take back."""
         self._timer.stop()
         self._waiting.clear()
+        for job in self._at_it:
+            self._shared[job.slot * FIELDS + 2] = 1.0
+        futures = [job.future for job in self._at_it if job.future is not None]
         self._at_it.clear()
+        wait(futures, GRACE)
         if self._pool is not None:
             self._pool.stop()
             self._pool.join()

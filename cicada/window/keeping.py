@@ -10,11 +10,11 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, QUrl
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from cicada.core.edits import AddTake, ChangeSounds, Edit, Several, UseTake
+from cicada.core.edits import AddTake, ChangeSounds, Several, UseTake
 from cicada.core.model import Sound, all_takes
 from cicada.deliver.work import (
+    Changes,
     Source,
-    Wanted,
     changed_sources,
     copy_to_work_on,
     find_missing,
@@ -206,31 +206,25 @@ class Keeping(QObject):
     def find_in(self, folder: Path) -> None:
         """Look for the missing sounds in a folder and all below it."""
         missing = self.window.presence.missing
-        sounds = [sound for sound in self.document.project.sounds if sound.id in missing]
-        wanted = [Wanted(s.id, s.hash, s.pcm_hash, s.frames, s.rate) for s in sounds]
+        wanted = [sound for sound in self.document.project.sounds if sound.id in missing]
         self.window.say(f"Looking for {count(len(wanted), 'sound')} in {folder}…", lasting=True)
 
-        def done(found: dict[str, Path]) -> None:
-            left = len(wanted) - len(found)
-            edits: tuple[Edit, ...] = tuple(
-                self._found(sound, found[sound.id]) for sound in sounds if sound.id in found
+        def done(found: dict[str, Changes]) -> None:
+            edits = tuple(
+                ChangeSounds(sounds=(sound,), changes=changes) for sound, changes in found.items()
             )
             if edits:
                 title = f"find {count(len(edits), 'missing sound')}"
                 self.document.do(Several(named=title, edits=edits))
             self.window.presence.look()
+            left = len(wanted) - len(found)
             rest = f"; {count(left, 'sound')} still missing" if left else ""
             self.window.say(f"Found {count(len(found), 'sound')}{rest}.", lasting=bool(left))
 
         self.window.jobs.run(
             find_missing, wanted, folder, self.document.project.rate, self._cache,
-            done=done, failed=self.window.say,
+            self.document.file, done=done, failed=self.window.say,
         )  # fmt: skip
-
-    def _found(self, sound: Sound, path: Path) -> Edit:
-        """The sound linked where it was found; keeping it inside again is one more command."""
-        changes = {"file": relative(path, self.document.file.parent), "kept": "linked"}
-        return ChangeSounds(sounds=(sound.id,), changes=changes)
 
     # -- inside or linked ----------------------------------------------------------------------
 

@@ -436,20 +436,28 @@ def test_a_sound_is_replaced_everywhere(harbour, settled, qtbot):
 
 
 def test_a_missing_sound_is_shown_and_found_again_by_its_content(harbour, settled, tmp_path, qtbot):
-    sound = sounds(harbour)["Buoy bell"]
-    stored = harbour.document.path.parent / sound.file
-    hidden = tmp_path / "attic" / "deep" / "renamed.bin.flac"
+    bell, light = sounds(harbour)["Buoy bell"], sounds(harbour)["Keeper: “light on the water”"]
+    stored = harbour.document.path.parent / bell.file
+    hidden = tmp_path / "attic" / "deep" / "renamed.flac"
     hidden.parent.mkdir(parents=True)
     stored.rename(hidden)
+    spoken = harbour.document.path.parent / light.file
+    samples, rate = soundfile.read(spoken, dtype="int16")
+    soundfile.write(tmp_path / "attic" / "spoken.flac", samples, rate)
+    spoken.unlink()
     harbour.presence.look()
-    qtbot.waitUntil(lambda: harbour.presence.missing == {sound.id}, timeout=10_000)
+    qtbot.waitUntil(lambda: harbour.presence.missing == {bell.id, light.id}, timeout=10_000)
     assert "Buoy bell" in harbour.note.text()
     voices = len(harbour.planning.plan.voices)
-    assert harbour.sounds.peaks(sound.id) is not None
+    assert harbour.sounds.peaks(bell.id) is not None
     harbour.keeping.find_in(tmp_path / "attic")
     qtbot.waitUntil(lambda: not harbour.presence.missing, timeout=20_000)
     settled(harbour)
-    assert harbour.presence.standing.files[sound.id].resolve() == hidden
+    assert stored.read_bytes() == hidden.read_bytes()
+    assert harbour.document.undo_title == "find 2 missing sounds"
+    now = harbour.document.project.sound(light.id)
+    assert (now.pcm_hash, now.encoding) == (light.pcm_hash, "FLAC 16 bit")
+    assert now.hash != light.hash
     assert len(harbour.planning.plan.voices) == voices
 
 
@@ -550,3 +558,15 @@ def test_an_import_goes_on_when_the_project_is_saved_meanwhile(window, imported,
     assert len(window.document.project.sounds) == 12
     assert not window.presence.missing
     assert len([*(tmp_path / "film.sounds").iterdir()]) == 12
+
+
+def test_closing_the_window_amid_an_import_leaves_no_half_file(window, tmp_path, qtbot):
+    (tmp_path / "many").mkdir()
+    for number in range(12):
+        write_sound(tmp_path / "many" / f"a {number}.wav", ring(seconds=9, seed=number))
+    window.commands.on_shelf.import_files([tmp_path / "many"])
+    importing = window.commands.on_shelf.importing
+    qtbot.waitUntil(lambda: len(importing.of("in")) >= 1, timeout=20_000)
+    window.close()
+    assert not list(tmp_path.rglob("*.part"))
+    assert not list(window.sounds.cache.folder.glob("*.part"))
