@@ -2,6 +2,7 @@
 
 import multiprocessing
 import os
+import re
 import shutil
 import threading
 from collections.abc import Callable
@@ -91,10 +92,10 @@ def find_sounds(paths: list[Path]) -> Found:
             continue
         for folder, below, names in os.walk(path):
             below[:] = sorted(name for name in below if not name.startswith("."))
-            for name in sorted(names):
+            for name in sorted(name for name in names if not name.startswith(".")):
                 if is_sound_name(name):
                     sounds.append(Path(folder) / name)
-                elif not name.startswith("."):
+                else:
                     others += 1
             if not heard(0.0):
                 return Found((), 0)
@@ -216,17 +217,20 @@ def find_missing(
 
 def copy_to_work_on(path: Path, folder: Path, name: str) -> Path:
     """A copy of a sound file in a folder of its own, for another program to work on."""
-    folder.mkdir(parents=True, exist_ok=True)
-    target = folder / f"{name}{path.suffix.lower()}"
+    plain = re.sub(r"[/\x00-\x1f]+", "-", name).lstrip(".")[:80] or "sound"
+    target = folder / f"{plain}{path.suffix.lower()}"
     number = 1
     while target.exists():
         number += 1
-        target = folder / f"{name} {number}{path.suffix.lower()}"
+        target = folder / f"{plain} {number}{path.suffix.lower()}"
     try:
+        folder.mkdir(parents=True, exist_ok=True)
         shutil.copyfile(path, target)
     except OSError as error:
         raise BadSound(
-            f"cannot be copied ({error.strerror})", file=str(path), remedy="free some space"
+            f"cannot be copied ({error.strerror})",
+            file=str(path),
+            remedy="see that it is there and that there is room for a copy",
         ) from None
     return target
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Collection
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import soundfile
 
@@ -45,6 +45,18 @@ def already_here(taken: Ingested, sounds: Collection[Sound]) -> Here | None:
     return same
 
 
+def _facts(taken: Ingested) -> dict[str, Any]:
+    """What a sound and a take both say of the file they are."""
+    return {
+        "hash": taken.hash,
+        "pcm_hash": taken.pcm_hash,
+        "frames": taken.info.frames,
+        "rate": taken.info.rate,
+        "channels": taken.info.channels,
+        "encoding": taken.info.encoding,
+    }
+
+
 def new_sound(
     path: Path,
     taken: Ingested,
@@ -69,12 +81,7 @@ def new_sound(
         code_name=code_name(name, {sound.code_name for sound in project.sounds}),
         file=keep(path, taken.hash, project_file) if file is None else file,
         kept="linked" if linked else "inside",
-        hash=taken.hash,
-        pcm_hash=taken.pcm_hash,
-        frames=taken.info.frames,
-        rate=taken.info.rate,
-        channels=taken.info.channels,
-        encoding=taken.info.encoding,
+        **_facts(taken),
         origin=str(path.absolute()),
         note="; ".join(taken.info.notes),
     )
@@ -86,12 +93,7 @@ def new_take(name: str, taken: Ingested, file: str, *, linked: bool = False) -> 
         name=name,
         file=file,
         kept="linked" if linked else "inside",
-        hash=taken.hash,
-        pcm_hash=taken.pcm_hash,
-        frames=taken.info.frames,
-        rate=taken.info.rate,
-        channels=taken.info.channels,
-        encoding=taken.info.encoding,
+        **_facts(taken),
     )
 
 
