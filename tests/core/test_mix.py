@@ -79,6 +79,8 @@ def shaped_films(draw):
     return replace(project, scenes=tuple(scenes)), replace(run, limit=min(limit, 6.0))
 
 
+# Each of these mixes a film many times over.
+@settings(max_examples=max(1, settings.default.max_examples // 3))
 @given(shaped_films(), st.lists(st.integers(1, 3000), min_size=1, max_size=6))
 def test_cutting_the_run_into_blocks_changes_no_sample(film, sizes):
     project, run = film
