@@ -1,16 +1,21 @@
 """Everything in the menus: names, keys and what they do. No key is used twice."""
 
 from collections.abc import Callable
+from itertools import zip_longest
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import (
+    QDialog,
     QFileDialog,
+    QLabel,
     QMenu,
     QMenuBar,
     QMessageBox,
+    QPushButton,
+    QVBoxLayout,
 )
 
 from cicada.core.edits import AddLayer, ChangeScene, RemoveLayer
@@ -20,6 +25,7 @@ from cicada.deliver.mixdown import FORMATS
 from cicada.deliver.work import Ready, make_ready
 from cicada.errors import CicadaError
 from cicada.media.pictures import numbered_images
+from cicada.window import theme
 from cicada.window.mixing import Mixing
 from cicada.window.quantities import count
 from cicada.window.session import Cell
@@ -31,6 +37,8 @@ if TYPE_CHECKING:
 OF_THE_SHEET = {
     "next", "back", "next_ten", "back_ten", "first", "last", "up", "down", "clear",
 }  # fmt: skip
+
+KEY_COLUMNS = 3
 
 
 class Commands(QObject):
@@ -334,19 +342,26 @@ class Commands(QObject):
     def show_keys(self) -> None:
         """List all keys."""
         cells = [
-            f"<td style='padding:1px 14px'><b>{action.shortcut().toString()}</b></td>"
-            f"<td style='padding:1px 24px 1px 0'>{action.text()}</td>"
+            f"<td style='padding:1px 10px; white-space:nowrap'><b>{key}</b></td>"
+            f"<td style='padding:1px 26px 1px 0; white-space:nowrap'>{action.text()}</td>"
             for action in self.actions.values()
+            if (key := action.shortcut().toString())
         ]
-        half = (len(cells) + 1) // 2
-        cells += ["<td></td><td></td>"] * (2 * half - len(cells))
-        pairs = zip(cells[:half], cells[half:], strict=True)
-        rows = "".join(f"<tr>{left}{right}</tr>" for left, right in pairs)
-        box = QMessageBox(self.window)
-        box.setWindowTitle("Keys")
-        box.setText(f"<table>{rows}</table>")
-        box.exec()
-        box.deleteLater()
+        tall = -(-len(cells) // KEY_COLUMNS)
+        columns = [cells[at : at + tall] for at in range(0, len(cells), tall)]
+        lines = zip_longest(*columns, fillvalue="<td></td><td></td>")
+        rows = "".join(f"<tr>{''.join(line)}</tr>" for line in lines)
+        dialog = QDialog(self.window)
+        dialog.setWindowTitle("Keys")
+        dialog.setStyleSheet(theme.STYLE)
+        column = QVBoxLayout(dialog)
+        column.setContentsMargins(18, 14, 18, 14)
+        column.addWidget(QLabel(f"<table>{rows}</table>"))
+        close = QPushButton("Close")
+        close.clicked.connect(dialog.accept)
+        column.addWidget(close, 0, Qt.AlignmentFlag.AlignRight)
+        dialog.exec()
+        dialog.deleteLater()
 
     def about(self) -> None:
         """Say what this is."""

@@ -34,7 +34,7 @@ from cicada.window.sounds import Sounds
 # From this width on there is room for the details beside the list.
 WIDE = 700
 LIST_WIDTH = 400
-NOTHING = "Nothing here yet.\nDrop sounds or folders here, paste them, or import them with Ctrl+I."
+NOTHING = "Nothing here yet.\nDrop sounds or folders here, paste them,\nor import them with Ctrl+I."
 
 
 class Shelf(QFrame):
