@@ -122,6 +122,11 @@ def take_measures(path: Path | None, content: str, rate: int, cache: Path) -> Me
     return found
 
 
+def warm_up() -> None:
+    """Import what measuring needs, a second's work, before anybody waits for it."""
+    import scipy.signal  # noqa: F401 - see above
+
+
 class Heard(Struct, frozen=True):
     """A sound ready to be listened to: its key in the cache, its length there, its measures."""
 

@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
-from cicada.deliver.work import Found, find_sounds
+from cicada.deliver.work import Found, find_sounds, warm_up
 from cicada.media.decode import SoundInfo, describe
 from cicada.store.importing import INSIDE_UP_TO, SUFFIXES
 from cicada.window import theme
@@ -53,6 +53,8 @@ class ImportDialog(QDialog):
         self.resize(940, 560)
         self._listening, self._jobs = listening, jobs
         self._counting: Job | None = None
+        for _ in range(jobs.workers):
+            jobs.run(warm_up, done=lambda _: None, failed=lambda _: None)
         self.model = QFileSystemModel(self)
         self.model.setOption(QFileSystemModel.Option.DontUseCustomDirectoryIcons)
         self.model.setFilter(QDir.Filter.AllDirs | QDir.Filter.Files | QDir.Filter.NoDotAndDotDot)
