@@ -9,8 +9,8 @@ import numpy as np
 import soundfile
 
 from benchmarks.runner import absolute, percentile
-from cicada.core.edits import AddSounds
 from cicada.core.model import Sound, empty_project
+from cicada.core.shelf_edits import AddSounds
 
 KINDS = (
     ("wav", "PCM_16", 44100), ("wav", "PCM_24", 96000), ("flac", "PCM_16", 48000),

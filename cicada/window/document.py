@@ -5,7 +5,7 @@ from uuid import uuid4
 
 from PySide6.QtCore import QObject, Signal
 
-from cicada.core.edits import Edit
+from cicada.core.editing import Edit
 from cicada.core.model import Project, empty_project
 from cicada.errors import CicadaError
 from cicada.store.projectfile import load, save

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, Literal
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from cicada.core.edits import AddSounds, AddTake
 from cicada.core.model import Project, Sound
 from cicada.core.naming import likeness
+from cicada.core.shelf_edits import AddSounds, AddTake
 from cicada.deliver.work import Found, find_sounds, keep_file, take_in
 from cicada.errors import CicadaError
 from cicada.media.ingest import Ingested

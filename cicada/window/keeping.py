@@ -10,8 +10,9 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, QUrl
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from cicada.core.edits import AddTake, ChangeSounds, Several, UseTake
+from cicada.core.editing import Several
 from cicada.core.model import Sound, all_takes
+from cicada.core.shelf_edits import AddTake, ChangeSounds, UseTake
 from cicada.deliver.work import (
     Changes,
     Source,

@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QApplication, QDialog, QInputDialog, QMessageBox
 
-from cicada.core.edits import ChangeSounds, RemoveSounds, ReplaceSound, TagSounds
 from cicada.core.model import Clip, Sound
+from cicada.core.shelf_edits import ChangeSounds, RemoveSounds, ReplaceSound, TagSounds
 from cicada.deliver.work import Heard, hear_file
 from cicada.errors import CicadaError
 from cicada.media.cache import LIMIT

@@ -38,9 +38,9 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
-from cicada.core.edits import ChangeSounds
 from cicada.core.model import Sound
 from cicada.core.naming import likeness
+from cicada.core.shelf_edits import ChangeSounds
 from cicada.core.timebase import Timebase, resampled_length
 from cicada.window import theme
 from cicada.window.listening import Listening

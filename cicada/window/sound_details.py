@@ -19,9 +19,9 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
-from cicada.core.edits import ChangeSounds
 from cicada.core.model import Sound
 from cicada.core.naming import code_name, is_code_name
+from cicada.core.shelf_edits import ChangeSounds
 from cicada.core.timebase import Timebase, resampled_length
 from cicada.media.measures import Measures
 from cicada.window import theme

@@ -4,28 +4,30 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from cicada.core.editing import Several
 from cicada.core.edits import (
     AddLayer,
-    AddSounds,
-    AddTake,
     ChangeKeyframe,
     ChangeLayer,
     ChangeProject,
     ChangeScene,
-    ChangeSounds,
     ClearKeyframes,
     MoveKeyframes,
     MoveSpanEnd,
     PlaceClip,
     PutKeyframe,
     RemoveLayer,
+)
+from cicada.core.model import Clip, Hush, Layer, Mark, Rest, Sound, Take, empty_project
+from cicada.core.shelf_edits import (
+    AddSounds,
+    AddTake,
+    ChangeSounds,
     RemoveSounds,
     ReplaceSound,
-    Several,
     TagSounds,
     UseTake,
 )
-from cicada.core.model import Clip, Hush, Layer, Mark, Rest, Sound, Take, empty_project
 from cicada.errors import BadEdit
 from cicada.store.projectfile import dumps, loads
 

@@ -4,8 +4,8 @@ import pytest
 import soundfile
 from msgspec.structs import replace
 
-from cicada.core.edits import AddSounds, AddTake
 from cicada.core.model import empty_project
+from cicada.core.shelf_edits import AddSounds, AddTake
 from cicada.errors import BadSound, Cancelled
 from cicada.media.cache import SoundCache
 from cicada.media.ingest import ingest

@@ -1,0 +1,165 @@
+"""Edits of the shelf: its sounds, what is known of them, and their takes."""
+
+from typing import Any
+
+from msgspec.structs import replace
+from typing_extensions import override
+
+from cicada.core.editing import Edit, all_there, changed, with_keyframes, with_sounds
+from cicada.core.model import Clip, Hush, Keyframe, Project, Rest, Sound, Take
+from cicada.errors import BadEdit
+
+
+class AddSounds(Edit, frozen=True, kw_only=True, tag="add-sounds"):
+    """Put sounds on the shelf."""
+
+    sounds: tuple[Sound, ...]
+
+    @property
+    @override
+    def title(self) -> str:
+        if len(self.sounds) == 1:
+            return f"import {self.sounds[0].name}"
+        return f"import {len(self.sounds)} sounds"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        return replace(project, sounds=project.sounds + self.sounds)
+
+
+class ChangeSounds(Edit, frozen=True, kw_only=True, tag="change-sounds"):
+    """Change what is known of sounds: name, note, tags, folder ..."""
+
+    sounds: tuple[str, ...]
+    changes: dict[str, Any]
+
+    @property
+    @override
+    def title(self) -> str:
+        what = "the sound" if len(self.sounds) == 1 else f"{len(self.sounds)} sounds"
+        if "name" in self.changes:
+            return f"rename {what}"
+        fields = " and ".join(self.changes).replace("_", " ")
+        return f"change the {fields} of {what}"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        return with_sounds(project, self.sounds, lambda sound: changed(sound, self.changes))
+
+
+class TagSounds(Edit, frozen=True, kw_only=True, tag="tag-sounds"):
+    """Give sounds a tag, or take it off them."""
+
+    sounds: tuple[str, ...]
+    tagged: str
+    off: bool = False
+
+    @property
+    @override
+    def title(self) -> str:
+        return f"take the tag {self.tagged} off" if self.off else f"tag with {self.tagged}"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        def change(sound: Sound) -> Sound:
+            kept = tuple(tag for tag in sound.tags if tag != self.tagged)
+            return replace(sound, tags=kept if self.off else (*kept, self.tagged))
+
+        return with_sounds(project, self.sounds, change)
+
+
+class RemoveSounds(Edit, frozen=True, kw_only=True, tag="remove-sounds"):
+    """Take sounds off the shelf; their clips, and hushes of them, become rests."""
+
+    sounds: tuple[str, ...]
+
+    @property
+    @override
+    def title(self) -> str:
+        return "remove the sound" if len(self.sounds) == 1 else f"remove {len(self.sounds)} sounds"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        gone = frozenset(self.sounds)
+        all_there(project, gone)
+        kept = tuple(sound for sound in project.sounds if sound.id not in gone)
+
+        def without(keyframe: Keyframe) -> Keyframe:
+            if isinstance(keyframe, (Clip, Hush)) and keyframe.sound in gone:
+                return Rest(frame=keyframe.frame, off=keyframe.off)
+            return keyframe
+
+        return replace(with_keyframes(project, without), sounds=kept)
+
+
+class ReplaceSound(Edit, frozen=True, kw_only=True, tag="replace-sound"):
+    """Let every clip and hush of one sound be of another; their settings stay."""
+
+    sound: str
+    by: str
+
+    @property
+    @override
+    def title(self) -> str:
+        return "replace the sound everywhere"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        all_there(project, {self.sound, self.by})
+
+        def change(keyframe: Keyframe) -> Keyframe:
+            if isinstance(keyframe, (Clip, Hush)) and keyframe.sound == self.sound:
+                return replace(keyframe, sound=self.by)
+            return keyframe
+
+        return with_keyframes(project, change)
+
+
+class AddTake(Edit, frozen=True, kw_only=True, tag="add-take"):
+    """Let a sound be another take from now on; the one in use until now joins its takes."""
+
+    sound: str
+    take: Take
+
+    @property
+    @override
+    def title(self) -> str:
+        return f"take in {self.take.name or 'another take'}"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        return with_sounds(project, (self.sound,), lambda sound: _taken(sound, self.take))
+
+
+class UseTake(Edit, frozen=True, kw_only=True, tag="use-take"):
+    """Use the take of a sound that stands at ``index`` of those not in use."""
+
+    sound: str
+    index: int
+
+    @property
+    @override
+    def title(self) -> str:
+        return "use another take"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        def change(sound: Sound) -> Sound:
+            if not 0 <= self.index < len(sound.takes):
+                raise BadEdit("there is no such take", remedy="choose one that is listed")
+            return _taken(sound, sound.takes[self.index])
+
+        return with_sounds(project, (self.sound,), change)
+
+
+TAKEN = ("file", "kept", "hash", "pcm_hash", "frames", "rate", "channels", "encoding")
+
+
+def _taken(sound: Sound, take: Take) -> Sound:
+    """The sound with a take in use; the trims of its clips stay, for they are in seconds."""
+    kept = tuple(x for x in sound.takes if x is not take)
+    taken = {x.name for x in sound.takes}
+    number = next(n for n in range(1, len(taken) + 2) if f"take {n}" not in taken)
+    before = Take(name=f"take {number}", **{field: getattr(sound, field) for field in TAKEN})
+    fields = {field: getattr(take, field) for field in TAKEN}
+    return replace(sound, takes=(*kept, before), **fields)
