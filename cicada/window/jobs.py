@@ -24,6 +24,7 @@ GRACE = 0.6
 DIED = "the worker that was at it has died; the file may be damaged, try another one"
 HANGS = "decoding it does not get on; the file is damaged, export it again"
 STOPPED = "stopped"
+FAULT = "it could not be done, by a mistake in Cicada itself; please report it"
 
 
 class Job:
@@ -154,6 +155,11 @@ class Jobs(QObject):
             sentence = DIED
         except CicadaError as error:
             sentence = str(error)
+        except Exception:
+            # A mistake of ours: said, so that nobody waits for it, and not swallowed.
+            self._begin()
+            job.failed(FAULT)
+            raise
         self._begin()
         if sentence:
             job.failed(sentence)

@@ -317,7 +317,8 @@ class MainWindow(QMainWindow):
     @override
     def changeEvent(self, event: QEvent) -> None:
         super().changeEvent(event)
-        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow():
+        shown = self.isVisible() and self.isActiveWindow()
+        if event.type() == QEvent.Type.ActivationChange and shown:
             self.keeping.look_at_sources()
 
     @override

@@ -8,7 +8,7 @@ import pytest
 
 from cicada.deliver.work import heard
 from cicada.errors import BadSound
-from cicada.window.jobs import DIED, HANGS, STOPPED, Jobs
+from cicada.window.jobs import DIED, FAULT, HANGS, STOPPED, Jobs
 
 
 def add(one, two):
@@ -55,6 +55,13 @@ def test_results_come_back(qtbot, jobs):
 
 def test_a_refusal_is_its_sentence(qtbot, jobs):
     assert ended(qtbot, jobs, refuse) == "a.wav: is no sound; choose another"
+
+
+def test_a_mistake_of_ours_is_said_and_not_swallowed(qtbot, jobs):
+    with qtbot.captureExceptions() as raised:
+        assert ended(qtbot, jobs, add, 1, "one") == FAULT
+        qtbot.wait(50)
+    assert [kind for kind, _, _ in raised] == [TypeError]
 
 
 def test_a_worker_that_dies_is_one_job_that_failed(qtbot, jobs):
