@@ -21,7 +21,7 @@ from cicada.errors import BadSound, CicadaError
 from cicada.media.cache import SoundCache
 from cicada.media.decode import describe
 from cicada.media.ingest import Ingested, content_hash, ingest, seen_hash
-from cicada.media.measures import Measures, measured
+from cicada.media.measures import Measures, known_measures, measured
 from cicada.media.opened import OpenedSounds
 from cicada.store.importing import is_sound_name
 from cicada.store.sounds_folder import keep, relative
@@ -72,6 +72,12 @@ def heard(share: float) -> bool:
     return not shared[at + 2]
 
 
+def decoded() -> None:
+    """Say that decoding is over: what follows may take its time and counts as no hanging."""
+    if _Worker.shared is not None:
+        _Worker.shared[_Worker.slot * FIELDS + 1] = 0
+
+
 # -- bringing in ------------------------------------------------------------------------------
 
 
@@ -116,10 +122,14 @@ def take_measures(path: Path | None, content: str, rate: int, cache: Path) -> Me
     """Measure a sound, decoding it first if need be; None if it is nowhere to be had."""
     store = SoundCache(cache)
     key = store.sound_key(content, rate)
-    found = measured(store, key, rate)
-    if found is None and path is not None and ingest(path, rate, store, heard).hash == content:
-        found = measured(store, key, rate)
-    return found
+    known = known_measures(store, key)
+    if known is not None:
+        return known
+    here = store.has(key) and store.has(store.peaks_key(key))
+    if path is not None and not here and ingest(path, rate, store, heard).hash != content:
+        return None
+    decoded()
+    return measured(store, key, rate)
 
 
 def warm_up() -> None:
@@ -147,6 +157,7 @@ def hear_file(path: Path, content: str, rate: int, cache: Path) -> Heard:
         )
     key = store.sound_key(taken.hash, rate)
     samples = resampled_length(taken.info.frames, taken.info.rate, rate)
+    decoded()
     return Heard(key, samples, measured(store, key, rate))
 
 

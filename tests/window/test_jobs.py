@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from cicada.deliver.work import heard
+from cicada.deliver.work import decoded, heard
 from cicada.errors import BadSound
 from cicada.window.jobs import DIED, FAULT, HANGS, STOPPED, Jobs
 
@@ -21,6 +21,12 @@ def die():
 
 def hang():
     time.sleep(60)
+
+
+def measure_for_long():
+    decoded()
+    time.sleep(1.5)
+    return "measured"
 
 
 def go_on_for_ever():
@@ -78,6 +84,11 @@ def test_a_decoder_that_hangs_is_ended(qtbot, jobs, monkeypatch):
     monkeypatch.setattr("cicada.window.jobs.STALLED", 0.4)
     assert ended(qtbot, jobs, hang, watched=True) == HANGS
     assert ended(qtbot, jobs, add, 2, 3) == 5
+
+
+def test_what_follows_decoding_may_take_its_time(qtbot, jobs, monkeypatch):
+    monkeypatch.setattr("cicada.window.jobs.STALLED", 0.4)
+    assert ended(qtbot, jobs, measure_for_long, watched=True) == "measured"
 
 
 def test_a_job_asked_to_stop_stops_by_itself(qtbot, jobs):
