@@ -8,7 +8,7 @@ over its limit.
 import os
 import shutil
 import time
-from collections.abc import Collection, Iterator
+from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import IO
@@ -175,6 +175,8 @@ class Filling:
         self._handle, self._channels, self._room = file.fileno(), channels, max(1, expected)
         self.length = 0
         self.key = ""
+        # Called now and then while what has been written is moved about, which may take long.
+        self.beat: Callable[[], object] = lambda: None
 
     def append(self, block: Samples) -> None:
         """Add a block of shape (frames, channels)."""
@@ -209,6 +211,7 @@ class Filling:
             # Backwards when it moves on, or it would overwrite what is still to be read.
             starts = range(0, 4 * min(self.length, new), COPY)
             for start in starts if step > 0 else reversed(starts):
+                self.beat()
                 count = min(COPY, 4 * self.length - start)
                 _write(self._handle, memoryview(os.pread(self._handle, count, source + start)),
                        target + start)  # fmt: skip

@@ -136,6 +136,7 @@ class _Intake:
         self._beside.do(self._hash, self._path)
         expected = resampled_length(info.frames, info.rate, self._rate)
         with self._cache.filling(channels, expected) as target:
+            target.beat = lambda: self._heard(1.0)
             frames = self._decode(RateChange(info.rate, self._rate, channels), target)
             if frames is not None:
                 self._beside.wait()

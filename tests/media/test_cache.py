@@ -88,10 +88,13 @@ def test_what_a_killed_worker_left_is_swept_up(cache, tmp_path):
 
 def test_more_samples_than_the_header_said_are_all_kept(cache):
     blocks = [np.arange(200, dtype=np.float32).reshape(100, 2) + 200 * i for i in range(5)]
+    beats = []
     with cache.filling(2, 120) as target:
+        target.beat = lambda: beats.append(1)
         for block in blocks:
             target.append(block)
         target.key = "abcd"
+    assert beats
     assert np.array_equal(cache.open("abcd"), np.concatenate(blocks).T)
 
 
