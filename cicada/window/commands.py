@@ -210,6 +210,7 @@ class Commands(QObject):
             window.sounds.refresh()
             window.transport.load()
             window.presence.look()
+            window.keeping.keep_cache()
             window.say("; ".join(ready.refused.values()), lasting=bool(ready.refused))
 
         def failed(sentence: str) -> None:

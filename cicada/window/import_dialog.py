@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QDir, QModelIndex, QStandardPaths, Qt, Signal
+from PySide6.QtCore import QDir, QModelIndex, QStandardPaths, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QShortcut
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -41,8 +41,6 @@ KEEPINGS: tuple[tuple[Keeping, str], ...] = (
 
 class ImportDialog(QDialog):
     """All sounds that can be read are shown; ``paths`` are the files and folders chosen."""
-
-    counted = Signal(int)
 
     def __init__(
         self, parent: QWidget, listening: Listening, jobs: Jobs, folder: Path, project: Path | None
@@ -253,7 +251,6 @@ class ImportDialog(QDialog):
     def _say_number(self, number: int) -> None:
         self.take.setText(f"Import {count(number, 'sound')}")
         self.take.setEnabled(number > 0)
-        self.counted.emit(number)
 
     def _listen(self) -> None:
         paths = self.paths
