@@ -27,13 +27,17 @@ class Finding(Struct, frozen=True, kw_only=True):
     sound: str = ""
 
 
-def check(project: Project, missing: Collection[str] = ()) -> list[Finding]:
+def check(
+    project: Project, missing: Collection[str] = (), planned: Plan | None = None
+) -> list[Finding]:
     """Everything found in the film as its audience will get it.
 
-    ``missing`` are the ids of the sounds whose files are not there.
+    ``missing`` are the ids of the sounds whose files are not there; ``planned`` is the plan of
+    one pass of the film, if it is at hand.
     """
     passes = PASSES if project.plays == 0 else min(project.plays, PASSES)
-    planned = plan(project, Run(passes=passes))
+    if planned is None or passes > 1:
+        planned = plan(project, Run(passes=passes))
     return [
         *_missing(project, missing),
         *_holds(project, planned.events),

@@ -4,8 +4,9 @@ An edit never changes the project it is given; undo is keeping that one. An edit
 fit raises ``BadEdit`` and changes nothing.
 """
 
-from collections.abc import Callable, Collection
-from typing import Any, TypeVar
+from collections.abc import Callable, Collection, Iterable
+from functools import partial
+from typing import Any, NamedTuple, TypeVar
 
 import msgspec
 from msgspec import Struct
@@ -14,6 +15,13 @@ from typing_extensions import override
 
 from cicada.core.model import Keyframe, Layer, Project, Scene, Sound, keyframe_at
 from cicada.errors import BadEdit
+
+
+class Cell(NamedTuple):
+    """A frame of a layer, with or without a keyframe."""
+
+    layer: str
+    frame: int
 
 
 class Edit(Struct, frozen=True, kw_only=True, tag_field="edit"):
@@ -149,12 +157,46 @@ def with_layer(
     guarded_too: bool = False,
 ) -> Project:
     """The project with a layer changed; raises ``BadEdit`` if it is gone or guarded."""
-    try:
-        scene, layer = project.layer(layer_id)
-    except KeyError:
-        raise BadEdit("that layer is gone", remedy="choose another") from None
+    scene, layer = scene_of(project, layer_id)
     if not guarded_too:
         must_be_free(layer)
     changed = change(scene, layer)
     layers = tuple(changed if other is layer else other for other in scene.layers)
     return with_scene(project, scene.id, lambda scene: replace(scene, layers=layers))
+
+
+def with_cells(
+    project: Project,
+    cells: Iterable[Cell],
+    change: Callable[[Scene, Layer, frozenset[int]], Layer],
+) -> Project:
+    """The project with the layers of these cells changed, each told which frames are meant."""
+    by_layer: dict[str, set[int]] = {}
+    for cell in cells:
+        by_layer.setdefault(cell.layer, set()).add(cell.frame)
+    for layer_id, frames in by_layer.items():
+        project = with_layer(project, layer_id, partial(_on, change, frozenset(frames)))
+    return project
+
+
+def _on(
+    change: Callable[[Scene, Layer, frozenset[int]], Layer],
+    frames: frozenset[int],
+    scene: Scene,
+    layer: Layer,
+) -> Layer:
+    return change(scene, layer, frames)
+
+
+def scene_of(project: Project, layer_id: str) -> tuple[Scene, Layer]:
+    """A layer with its scene; raises ``BadEdit`` if it is gone."""
+    try:
+        return project.layer(layer_id)
+    except KeyError:
+        raise BadEdit("that layer is gone", remedy="choose another") from None
+
+
+def must_be_inside(scene: Scene, frame: int) -> None:
+    """Raise ``BadEdit`` unless the scene has that frame."""
+    if not 0 <= frame < scene.length:
+        raise BadEdit("that frame is outside the scene", remedy="choose one inside it")

@@ -164,13 +164,17 @@ class Images(
     tag_field="kind",
     tag="images",
 ):
-    """A folder of numbered images; the lowest number stands on frame ``start`` of the scene.
+    """A folder of numbered images, from frame ``start`` of the scene on, one a frame.
 
-    ``folder`` is relative to the project file, or absolute before the first save.
+    The lowest numbers, ``skip`` of them, are left out; after ``length`` frames (None: after the
+    last image) the picture stays as it is. ``folder`` is relative to the project file, or
+    absolute before the first save.
     """
 
     folder: str
     start: Frame = 0
+    skip: Frame = 0
+    length: Annotated[int, Meta(ge=1)] | None = None
 
 
 class Scene(_Part, frozen=True, kw_only=True):

@@ -7,6 +7,7 @@ from typing_extensions import override
 
 from cicada.core.editing import Edit, all_there, changed, with_keyframes, with_sounds
 from cicada.core.model import Clip, Hush, Keyframe, Project, Rest, Sound, Take
+from cicada.core.naming import all_ids
 from cicada.errors import BadEdit
 
 
@@ -24,6 +25,11 @@ class AddSounds(Edit, frozen=True, kw_only=True, tag="add-sounds"):
 
     @override
     def apply(self, project: Project) -> Project:
+        taken = all_ids(project)
+        for sound in self.sounds:
+            if sound.id in taken:
+                raise BadEdit(f"the id {sound.id} is in use", remedy="give the sound another")
+            taken.add(sound.id)
         return replace(project, sounds=project.sounds + self.sounds)
 
 

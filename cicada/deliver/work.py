@@ -13,9 +13,11 @@ from typing import TypeVar
 
 from msgspec import Struct
 
+from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Project, Sound
 from cicada.core.plan import Plan
 from cicada.core.timebase import resampled_length
+from cicada.deliver.mix_peaks import Samples, block_peaks
 from cicada.deliver.mixdown import Mixdown, mixdown
 from cicada.errors import BadSound, CicadaError
 from cicada.media.cache import SoundCache
@@ -310,3 +312,21 @@ def mix_down(
     silent = {layer.id for _, layer in project.all_layers() if layer.mute}
     sources = OpenedSounds(project, files, SoundCache(cache))
     return mixdown(plan, project, sources, path, subtype=subtype, silent=silent, progress=heard)
+
+
+def mixed_peaks(
+    plan: Plan,
+    project: Project,
+    files: dict[str, Path],
+    cache: Path,
+    silent: frozenset[str],
+    blocks: list[int],
+) -> list[Samples]:
+    """The peaks of some blocks of the mix; sounds that are not in the cache are silent."""
+    sources = OpenedSounds(project, files, SoundCache(cache), only_cached=True)
+    mixer = Mixer(plan, project, sources, silent)
+    found = []
+    for number, block in enumerate(blocks):
+        heard(number / len(blocks))
+        found.append(block_peaks(mixer, block))
+    return found

@@ -111,6 +111,13 @@ class Peaks:
             self._levels.append(peaks[:, at : at + length])
             at += length
 
+    def loudest(self, first: int, last: int) -> int:
+        """The sample, to a stretch of ``FINEST``, where ``first..last`` is loudest."""
+        finest = self._levels[0]
+        low, high = first // FINEST, max(first // FINEST + 1, -(-last // FINEST))
+        stretch = np.abs(finest[:, low:high]).max(axis=0, initial=0.0)
+        return (low + int(stretch.argmax()) if len(stretch) else low) * FINEST
+
     def columns(self, edges: NDArray[np.float64]) -> Samples:
         """Lows and highs between each two of the ``edges`` (samples, ascending): (2, n)."""
         widths = (edges[-1] - edges[0]) / max(1, len(edges) - 1)

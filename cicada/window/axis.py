@@ -1,4 +1,11 @@
-"""Where moments of a run stand on the sheet, whose axis is the picture's frames."""
+"""Where moments of a run stand on the sheet, whose axis is the picture's frames.
+
+A *place* is a number of frames along the axis. Time while the picture stands still has no width
+there, unless the waits are opened: then each is as wide as it lasts, and places run ahead of
+frames by the widths of the waits before them (semantics.md, section 9).
+"""
+
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -6,45 +13,168 @@ from numpy.typing import NDArray
 from cicada.core.plan import Plan
 
 Numbers = NDArray[np.float64]
+Moments = NDArray[np.int64]
+# Beyond this a frame's exact start no longer fits 64 bits.
+_PLAIN = 10**7
+
+
+class Wait(NamedTuple):
+    """A standstill: the frame it is on, where it begins, how long (samples) and how wide it is."""
+
+    frame: int
+    at: int
+    samples: int
+    width: float
 
 
 class Axis:
     """One visit of a plan on the axis of its scene's frames."""
 
-    def __init__(self, plan: Plan, visit: int, length: int) -> None:
-        self.plan, self.visit, self.length = plan, visit, length
+    def __init__(self, plan: Plan, visit: int, *, opened: bool = False) -> None:
+        self.plan, self.visit = plan, visit
         self.stay = plan.visits[visit]
-        self._base = plan.timebase
+        base = plan.timebase
+        self._num, self._den, self._rate = base.num, base.den, base.rate
+        self._whole = np.int64 if max(base.num, base.den) < _PLAIN else object
         self._stretches = [s for s in plan.stretches if s.visit == visit]
+        self.waits = tuple(
+            Wait(s.frame, s.at, s.stands, s.stands / base.duration(s.frame) if opened else 0.0)
+            for s in self._stretches
+            if s.stands
+        )
+        self._wait_frames = np.array([wait.frame for wait in self.waits], np.float64)
+        self._widths = np.concatenate(([0.0], np.cumsum([wait.width for wait in self.waits])))
+        self._at = self._array([s.at for s in self._stretches])
+        self._stands = self._array([s.stands for s in self._stretches])
+        self._first = self._array([s.frame for s in self._stretches])
+        self._length = self._array([s.length for s in self._stretches])
+        self._begins = self._array([base.start(s.frame) for s in self._stretches])
+
+    def _array(self, numbers: list[int]) -> Moments:
+        return np.array(numbers, self._whole)
+
+    def _starts(self, frames: Moments) -> Moments:
+        """The exact first sample of each frame (semantics.md, section 1)."""
+        return (2 * frames * self._rate * self._den + self._num) // (2 * self._num)
+
+    # -- frames and places ---------------------------------------------------------------------
+
+    def of_frames(self, frames: Numbers) -> Numbers:
+        """The places where frames (or parts of them) begin, before a wait on them."""
+        return frames + self._widths[np.searchsorted(self._wait_frames, frames, "left")]
+
+    def of_frame(self, frame: float) -> float:
+        """The place where a frame begins."""
+        return float(self.of_frames(np.array([float(frame)]))[0])
+
+    def frame_at(self, place: float) -> float:
+        """The frame, and the part of it that is over, at a place; inside a wait, its frame."""
+        before = 0.0
+        for wait in self.waits:
+            begins = wait.frame + before
+            if place <= begins:
+                break
+            if place <= begins + wait.width:
+                return float(wait.frame)
+            before += wait.width
+        return place - before
+
+    @property
+    def end(self) -> float:
+        """The place where the picture leaves the scene."""
+        return float(self.stay.last + self._widths[-1])
+
+    # -- samples and places --------------------------------------------------------------------
+
+    def places(self, samples: Moments) -> Numbers:
+        """The places of run samples; the scene's edges for what lies outside."""
+        if not self._stretches:
+            return np.zeros(len(samples))
+        samples = samples.astype(self._whole)
+        index = np.maximum(np.searchsorted(self._at, samples, "right") - 1, 0)
+        since = np.maximum(samples - self._at[index], 0)
+        stands = self._stands[index]
+        moved = np.maximum(since - stands, 0) + self._begins[index]
+        frames = moved * self._num // (self._rate * self._den)
+        frames = frames + (self._starts(frames + 1) <= moved)
+        starts = self._starts(frames)
+        share = (moved - starts) / (self._starts(frames + 1) - starts)
+        inside = np.minimum(frames + share, self._first[index] + self._length[index])
+        result = self._past_waits(inside.astype(np.float64), index)
+        standing = since < stands
+        if standing.any():
+            here = index[standing]
+            before = self.of_frames(self._first[here].astype(np.float64))
+            part = (since[standing] / stands[standing]).astype(np.float64)
+            result[standing] = before + part * self._width_on(here)
+        result[samples >= self.stay.end] = self.end
+        return result
+
+    def _past_waits(self, frames: Numbers, stretch: NDArray[np.intp]) -> Numbers:
+        """Places of positions in their stretches, whose own wait is over."""
+        firsts = self._first[stretch].astype(np.float64)
+        return frames + self._widths[np.searchsorted(self._wait_frames, firsts, "right")]
+
+    def _width_on(self, stretch: NDArray[np.intp]) -> Numbers:
+        firsts = self._first[stretch].astype(np.float64)
+        number = np.searchsorted(self._wait_frames, firsts, "left")
+        return self._widths[number + 1] - self._widths[number]
+
+    def frames(self, samples: Moments) -> Numbers:
+        """The picture's position, in frames, at run samples (ascending)."""
+        places = self.places(samples)
+        begins = self._wait_frames + self._widths[:-1]
+        ends = begins + np.diff(self._widths)
+        number = np.searchsorted(ends, places, "right")
+        frames = places - self._widths[number]
+        for wait, begin, end in zip(self._wait_frames, begins, ends, strict=True):
+            frames[(places > begin) & (places < end)] = wait
+        return np.asarray(frames)
 
     def place(self, sample: int) -> float:
-        """The place, in frames, of a run sample; the scene's edges for what lies outside."""
-        if sample <= self.stay.start or not self._stretches:
-            return float(self._stretches[0].frame) if self._stretches else 0.0
-        if sample >= self.stay.end:
-            return self.stay.last
-        visit, frame, share = self.plan.frame_at(sample)
-        if visit != self.stay:
-            return self.stay.last
-        return frame + share
+        """The place of one run sample."""
+        return float(self.places(np.array([sample]))[0])
 
-    def samples(self, places: Numbers) -> NDArray[np.int64]:
-        """The run sample the picture moves through at each place (ascending), waits left out."""
-        result = np.empty(len(places), np.int64)
-        base = self._base
-        for stretch in self._stretches:
-            first, last = stretch.frame, stretch.frame + stretch.length
-            inside = (places >= first) & (places <= last)
-            if not inside.any():
-                continue
-            here = places[inside]
-            low, high = int(here.min()), min(last, int(here.max()) + 1)
-            frames = np.arange(low, high + 1)
-            starts = [base.start(int(frame)) for frame in frames]
-            moved = np.interp(here, frames, starts) - base.start(first)
-            result[inside] = (stretch.at + stretch.stands + moved).astype(np.int64)
-        if self._stretches:
-            result[places > self.stay.last] = self.stay.end
+    def into_wait(self, sample: int) -> float | None:
+        """How many seconds into a standstill a run sample is; None if the picture moves."""
+        for wait in self.waits:
+            if wait.at < sample < wait.at + wait.samples:
+                return (sample - wait.at) / self._rate
+        return None
+
+    def same_as(self, other: "Axis") -> bool:
+        """Whether moments stand at the same places."""
+        return (self.stay, self._stretches, self.waits) == (
+            other.stay,
+            other._stretches,  # noqa: SLF001 - of the same class
+            other.waits,
+        )
+
+    def sample(self, place: float) -> int:
+        """The run sample at a place."""
+        return int(self.samples(np.array([place]))[0])
+
+    def samples(self, places: Numbers) -> Moments:
+        """The run sample at each place (ascending); a closed wait's end, where one is closed."""
+        result = np.zeros(len(places), np.int64)
+        before = 0.0
+        for number, stretch in enumerate(self._stretches):
+            begins = stretch.frame + before
+            if stretch.stands:
+                width = float(self._width_on(np.array([number]))[0])
+                standing = (places >= begins) & (places < begins + width)
+                part = (places[standing] - begins) / width if width else places[standing]
+                result[standing] = stretch.at + (part * stretch.stands).astype(np.int64)
+                begins, before = begins + width, before + width
+            inside = (places >= begins) & (places <= begins + stretch.length)
+            if inside.any():
+                frames = places[inside] - before
+                low, high = int(frames.min()), int(frames.max()) + 1
+                numbers = np.arange(low, high + 1)
+                starts = self._starts(numbers.astype(self._whole)).astype(np.float64)
+                moved = np.interp(frames, numbers, starts) - int(self._begins[number])
+                result[inside] = (stretch.at + stretch.stands + moved).astype(np.int64)
+        result[places > self.end] = self.stay.end
         return result
 
 

@@ -1,6 +1,7 @@
 """The clip card: the chosen keyframe as a sentence, and below it every setting in four parts."""
 
 from collections.abc import Callable
+from functools import partial
 from html import escape
 from typing import Any
 
@@ -19,12 +20,16 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cicada.core.edits import ChangeKeyframe, ClearKeyframes, PlaceClip, PutKeyframe
+from cicada.core.editing import Cell
+from cicada.core.keyframe_edits import ChangeKeyframes, PlaceClip
+from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import Clip, Hush, Layer, Rest
 from cicada.window import theme
+from cicada.window.arranging import Arranging
 from cicada.window.fields import Choice, QuantityField
 from cicada.window.planning import Planning
 from cicada.window.quantities import (
+    count,
     level_text,
     loops_text,
     pan_text,
@@ -37,8 +42,7 @@ from cicada.window.quantities import (
     seconds_text,
 )
 from cicada.window.sentence import Part, sentence
-from cicada.window.session import Cell, Session
-from cicada.window.sheet import Sheet
+from cicada.window.session import Session
 
 PARTS = ("When", "Which part", "What ends it", "How loud")
 # The part of the card that each control of the sentence is in.
@@ -67,17 +71,23 @@ TARGETS = [
 ]
 
 
+PAST_SCENE = [
+    ("rings", "Rings past the scene", "What sounds at the scene's end goes on into the next"),
+    ("stops", "Ends with it", "What sounds at the scene's end is cut there"),
+]
+
+
 class Card(QFrame):
     """Shows and changes the chosen keyframe; without one, offers to put one there."""
 
     hint = Signal(str)
 
-    def __init__(self, session: Session, planning: Planning, sheet: Sheet) -> None:
+    def __init__(self, session: Session, planning: Planning, arranging: Arranging) -> None:
         super().__init__()
         self.setObjectName("card")
         self.session, self.planning, self.document = session, planning, session.document
-        self._sheet = sheet
-        self._fillers: list[Callable[[Clip], None]] = []
+        self._arranging = arranging
+        self._fillers: list[Callable[[list[Clip]], None]] = []
         self._controls: dict[str, QWidget] = {}
         self.setAccessibleName("Clip card")
         self.setMinimumWidth(400)
@@ -152,7 +162,9 @@ class Card(QFrame):
     def _choice(self, field: str, name: str, options: list[tuple[str, str, str]]) -> Choice:
         choice = Choice(name, options)
         choice.chosen.connect(lambda value: self._change({field: value}, name))
-        self._fillers.append(lambda clip: choice.set_value(getattr(clip, field)))
+        self._fillers.append(
+            lambda clips: choice.set_values({getattr(clip, field) for clip in clips})
+        )
         return choice
 
     def _quantity(
@@ -166,7 +178,7 @@ class Card(QFrame):
         quantity = QuantityField(name, parse, show, tip)
         quantity.setFixedWidth(126)
         quantity.chosen.connect(lambda value: self._change({field: value}, name))
-        self._fillers.append(lambda clip: quantity.set_value(getattr(clip, field)))
+        self._fillers.append(lambda clips: _fill(quantity, [getattr(c, field) for c in clips]))
         self._controls[field] = quantity
         return quantity
 
@@ -192,18 +204,17 @@ class Card(QFrame):
         queue = self._choice("if_sounding", "if sounding", QUEUE)
         # Two rows of one choice: what is chosen in one is not chosen in the other.
         for choice, other in ((asked, queue), (queue, asked)):
-            choice.chosen.connect(lambda _, other=other: _clear(other))
-        self._fillers.append(lambda clip: _clear(asked if clip.if_sounding == "queue" else queue))
+            choice.chosen.connect(lambda _, other=other: other.set_values(()))
         self._row(form, "if sounding", asked)
         self._row(form, "", queue)
         self._controls["if_sounding"] = asked.buttons["on_top"]
-        self._fillers.append(lambda clip: asked.setEnabled(clip.sync != "locked"))
-        self._fillers.append(lambda clip: queue.setEnabled(clip.sync != "locked"))
+        for row in (asked, queue):
+            self._fillers.append(partial(_enable_if_it_runs_on, row))
         self.loops = QuantityField(
             "loops", parse_loops, loops_text, "How often it plays: 3, or endless", step=1
         )
         self.loops.chosen.connect(lambda value: self._change({"loops": int(value)}, "loops"))
-        self._fillers.append(lambda clip: self.loops.set_value(clip.loops))
+        self._fillers.append(lambda clips: _fill(self.loops, [clip.loops for clip in clips]))
         self._controls["loops"] = self.loops
         self.frame = QuantityField(
             "frame", parse_whole, lambda value: f"{value:.0f}", "The frame it stands on", step=1
@@ -266,18 +277,20 @@ class Card(QFrame):
         self._row(form, "ends", ends)
         release = self._time("release", "release")
         self._row(form, "release", release)
-        self._fillers.append(lambda clip: ends.setEnabled(clip.sync != "locked"))
+        self._fillers.append(lambda clips: ends.setEnabled(any(map(_runs_on, clips))))
         self._fillers.append(
-            lambda clip: release.setEnabled(clip.sync != "locked" and clip.ends == "span")
+            lambda clips: release.setEnabled(any(_runs_on(c) and c.ends == "span" for c in clips))
         )
         gap = self._time("gap", "gap")
         self._row(form, "gap", gap, _soft("after what it waits for"))
         self._fillers.append(
-            lambda clip: gap.setEnabled(clip.sync != "locked" and clip.if_sounding == "queue")
+            lambda clips: gap.setEnabled(
+                any(_runs_on(c) and c.if_sounding == "queue" for c in clips)
+            )
         )
-        hush = QPushButton("Hush at the playhead")
-        hush.setToolTip("Put a hush for this layer on the playhead's frame")
-        hush.clicked.connect(self._hush_at_playhead)
+        hush = QPushButton("Hush it at the playhead")
+        hush.setToolTip("Silence this sound on the playhead's frame (Shift+H)")
+        hush.clicked.connect(lambda _: self._arranging.hush_here())
         self._row(form, "", hush)
 
     def _fill_loud(self, form: QFormLayout) -> None:
@@ -311,6 +324,22 @@ class Card(QFrame):
         rest.clicked.connect(self.put_rest)
         hush.clicked.connect(self.put_hush)
         self._row(form, "or", rest, hush)
+        self.layer_level = QuantityField(
+            "layer's level", parse_level, level_text, "40 %, -8 dB or 0.4x; a bare number is %"
+        )
+        self.layer_pan = QuantityField("layer's pan", parse_pan, pan_text, "40 left, middle, right")
+        for field, quantity in (("level", self.layer_level), ("pan", self.layer_pan)):
+            quantity.setFixedWidth(126)
+            quantity.chosen.connect(lambda value, field=field: self._change_layer(field, value))
+        self._row(form, "layer", self.layer_level, _soft("pan"), self.layer_pan)
+        self.past_scene = Choice("past the scene", PAST_SCENE)
+        self.past_scene.chosen.connect(lambda v: self._change_layer("past_scene", v == "rings"))
+        self._row(form, "at its end", self.past_scene)
+
+    def _change_layer(self, field: str, value: object) -> None:
+        cell = self.session.cell
+        if cell is not None:
+            self.document.do(ChangeLayer(layer=cell.layer, changes={field: value}))
 
     def _fill_hush(self, form: QFormLayout) -> None:
         self.target = Choice("silences", TARGETS)
@@ -339,7 +368,7 @@ class Card(QFrame):
 
     def _clear_button(self) -> QPushButton:
         button = QPushButton("Clear this keyframe")
-        button.clicked.connect(self.clear)
+        button.clicked.connect(self._arranging.clear)
         return button
 
     # -- showing -------------------------------------------------------------------------------
@@ -352,12 +381,14 @@ class Card(QFrame):
             self._show_empty(layer)
             return
         self._write_sentence()
-        if isinstance(keyframe, Clip):
+        clips = self._clips()
+        if isinstance(keyframe, Clip) and clips:
             for fill in self._fillers:
-                fill(keyframe)
-            _offer(self.sound, self._sound_names(), keyframe.sound)
-            self.head.set_value(keyframe.trim[0])
-            self.tail.set_value(-1.0 if keyframe.trim[1] is None else keyframe.trim[1])
+                fill(clips)
+            alike = len({clip.sound for clip in clips}) == 1
+            _offer(self.sound, self._sound_names(), keyframe.sound if alike else "")
+            _fill(self.head, [clip.trim[0] for clip in clips])
+            _fill(self.tail, [-1.0 if c.trim[1] is None else c.trim[1] for c in clips])
             self.frame.set_value(keyframe.frame + self.document.project.first_frame)
             self._show_part(self.parts.currentIndex())
         elif isinstance(keyframe, Hush):
@@ -373,10 +404,29 @@ class Card(QFrame):
         keyframe, layer = self.session.keyframe(), self.session.layer()
         if keyframe is None or layer is None or not self.planning.up_to_date:
             return
-        parts = sentence(
-            self.document.project, self.planning.plan, self.session.scene, layer, keyframe
-        )
+        if len(self.session.chosen) > 1:
+            self.words.setText(self._many())
+            return
+        project, scene = self.document.project, self.session.scene
+        number = self.planning.number
+        parts = sentence(project, self.planning.plan, scene, layer, keyframe, number)
         self.words.setText(_rich(parts))
+
+    def _many(self) -> str:
+        """What is chosen, where that is several keyframes."""
+        found = self.session.keyframes()
+        clips = sum(isinstance(keyframe, Clip) for _, keyframe in found)
+        layers = len({cell.layer for cell, _ in found})
+        what = count(clips, "clip") if clips == len(found) else count(len(found), "keyframe")
+        where = "" if layers == 1 else f" on {layers} layers"
+        tail = f"the {count(clips, 'clip')} among them" if clips != len(found) else "all of them"
+        return (
+            f"{_strong(f'{what}{where}')} chosen.<br>What you change here is changed in {tail}; "
+            "“mixed” stands where they differ."
+        )
+
+    def _clips(self) -> list[Clip]:
+        return [k for _, k in self.session.keyframes() if isinstance(k, Clip)]
 
     def _show_empty(self, layer: Layer | None) -> None:
         cell = self.session.cell
@@ -392,11 +442,16 @@ class Card(QFrame):
         name = escape(layer.name or layer.id)
         self.words.setText(f"{_strong(f'Frame {frame} of {name}')} has no keyframe.")
         self._offer_sounds()
+        self.layer_level.set_value(layer.level)
+        self.layer_pan.set_value(layer.pan)
+        self.past_scene.set_value("rings" if layer.past_scene else "stops")
         self.pages.setCurrentWidget(self._empty)
 
     def _offer_sounds(self) -> None:
-        chosen = self.session.sound or self.new_sound.currentData() or ""
-        _offer(self.new_sound, self._sound_names(), chosen)
+        names = self._sound_names()
+        first = names[0][0] if names else ""
+        chosen = self.session.sound or self.new_sound.currentData() or first
+        _offer(self.new_sound, names, chosen)
         self.place_button.setEnabled(bool(self.document.project.sounds))
 
     def _sound_names(self) -> list[tuple[str, str]]:
@@ -424,23 +479,22 @@ class Card(QFrame):
     # -- changing ------------------------------------------------------------------------------
 
     def _change(self, changes: dict[str, Any], what: str) -> None:
-        cell, keyframe = self.session.cell, self.session.keyframe()
-        if cell is None or keyframe is None:
+        lead = self.session.keyframe()
+        kind = type(lead)
+        cells = tuple(
+            cell
+            for cell, keyframe in self.session.keyframes()
+            if type(keyframe) is kind
+            and any(getattr(keyframe, field) != value for field, value in changes.items())
+        )
+        if lead is None or not cells:
             return
-        if all(getattr(keyframe, field) == value for field, value in changes.items()):
-            return
-        edit = ChangeKeyframe(layer=cell.layer, frame=cell.frame, changes=changes, what=what)
-        if not self.document.do(edit):
+        if not self.document.do(ChangeKeyframes(cells=cells, changes=changes, what=what)):
             self.refresh()
 
     def _move_to(self, shown: float) -> None:
-        cell = self.session.cell
-        if cell is None or self.session.keyframe() is None:
-            return
-        frame = int(shown) - self.document.project.first_frame
-        if frame != cell.frame:
-            self._sheet.move_keyframe(cell, Cell(cell.layer, frame))
-            self.refresh()
+        self._arranging.move_to(int(shown) - self.document.project.first_frame)
+        self.refresh()
 
     def _choose_target(self, target: str) -> None:
         changes: dict[str, Any] = {"target": target}
@@ -475,39 +529,23 @@ class Card(QFrame):
         """Put a rest on the chosen cell."""
         if self.session.cell is not None:
             layer, frame = self.session.cell
-            self._put(PutKeyframe(layer=layer, keyframe=Rest(frame=frame)))
+            self._arranging.put(Rest(frame=frame), layer)
 
     def put_hush(self) -> None:
         """Put a hush on the chosen cell."""
         if self.session.cell is not None:
             layer, frame = self.session.cell
-            self._put(PutKeyframe(layer=layer, keyframe=Hush(frame=frame, fade=0.2)))
-
-    def _hush_at_playhead(self) -> None:
-        if self.session.cell is not None:
-            cell = Cell(self.session.cell.layer, self.session.playhead)
-            hush = Hush(frame=cell.frame, fade=0.2)
-            if self.document.do(PutKeyframe(layer=cell.layer, keyframe=hush)):
-                self.session.choose(cell)
-
-    def _put(self, edit: PutKeyframe) -> None:
-        if self.document.do(edit):
-            self.refresh()
-
-    def clear(self) -> None:
-        """Take the chosen keyframe away."""
-        cell = self.session.cell
-        if cell is not None and self.session.keyframe() is not None:
-            self.document.do(ClearKeyframes(layer=cell.layer, frames=(cell.frame,)))
+            self._arranging.put(Hush(frame=frame, fade=0.2), layer)
 
 
 def _rich(parts: list[Part]) -> str:
     words = []
+    link = theme.colour_name("MOSS_DEEP")
     for number, part in enumerate(parts):
         text = escape(part.text)
         if part.control:
             weight = " font-weight:600;" if number == 0 else ""
-            text = f'<a href="{part.control}" style="color:#2C5D40;{weight}">{text}</a>'
+            text = f'<a href="{part.control}" style="color:{link};{weight}">{text}</a>'
         words.append(text)
     return "".join(words)
 
@@ -522,13 +560,20 @@ def _soft(text: str) -> QLabel:
     return label
 
 
-def _clear(choice: Choice) -> None:
-    """No option of this row is chosen."""
-    group = next(iter(choice.buttons.values())).group()
-    group.setExclusive(False)
-    for button in choice.buttons.values():
-        button.setChecked(False)
-    group.setExclusive(True)
+def _runs_on(clip: Clip) -> bool:
+    """Whether a clip has a clock of its own."""
+    return clip.sync != "locked"
+
+
+def _enable_if_it_runs_on(row: Choice, clips: list[Clip]) -> None:
+    row.setEnabled(any(map(_runs_on, clips)))
+
+
+def _fill(field: QuantityField, values: list[float]) -> None:
+    if len(set(values)) == 1:
+        field.set_value(values[0])
+    else:
+        field.set_mixed()
 
 
 def _offer(box: QComboBox, names: list[tuple[str, str]], chosen: str) -> None:
@@ -536,4 +581,4 @@ def _offer(box: QComboBox, names: list[tuple[str, str]], chosen: str) -> None:
         box.clear()
         for value, name in names:
             box.addItem(name, value)
-    box.setCurrentIndex(max(0, box.findData(chosen)))
+    box.setCurrentIndex(box.findData(chosen))

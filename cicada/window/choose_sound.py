@@ -25,7 +25,7 @@ class ChooseSound(QDialog):
     def __init__(self, parent: QWidget, question: str, sounds: list[Sound], yes: str) -> None:
         super().__init__(parent)
         self.setWindowTitle("Choose a sound")
-        self.setStyleSheet(theme.STYLE)
+        self.setStyleSheet(theme.style())
         self.resize(420, 420)
         self._sounds, self._search = sounds, ShelfSearch()
         column = QVBoxLayout(self)

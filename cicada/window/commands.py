@@ -1,34 +1,29 @@
 """Everything in the menus: names, keys and what they do. No key is used twice."""
 
 from collections.abc import Callable
-from itertools import zip_longest
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import (
-    QDialog,
     QFileDialog,
-    QLabel,
     QMenu,
     QMenuBar,
     QMessageBox,
-    QPushButton,
-    QVBoxLayout,
 )
 
-from cicada.core.edits import AddLayer, ChangeScene, RemoveLayer
-from cicada.core.model import Images, Layer
-from cicada.core.naming import free_id, free_name
+from cicada.core.editing import Cell
+from cicada.core.model import Images
+from cicada.core.scene_edits import ChangeScene
 from cicada.deliver.mixdown import FORMATS
 from cicada.deliver.work import Ready, make_ready
 from cicada.errors import CicadaError
 from cicada.media.pictures import numbered_images
-from cicada.window import theme
 from cicada.window.mixing import Mixing
 from cicada.window.quantities import count
-from cicada.window.session import Cell
+from cicada.window.sheet_commands import SheetCommands
+from cicada.window.sheet_view import UNITS
 from cicada.window.shelf_commands import Action, ShelfCommands
 
 if TYPE_CHECKING:
@@ -36,9 +31,10 @@ if TYPE_CHECKING:
 
 OF_THE_SHEET = {
     "next", "back", "next_ten", "back_ten", "first", "last", "up", "down", "clear",
+    "cut", "copy_keyframes", "duplicate", "choose_all", "choose_same", "nudge_on", "nudge_back",
+    "nudge_on_ten", "nudge_back_ten", "nudge_up", "nudge_down", "insert", "insert_ten",
+    "remove_frame", "remove_ten", "layer_up", "layer_down",
 }  # fmt: skip
-
-KEY_COLUMNS = 3
 
 
 class Commands(QObject):
@@ -51,6 +47,7 @@ class Commands(QObject):
         self.actions: dict[str, QAction] = {}
         self.mixing = Mixing(window)
         self.on_shelf = ShelfCommands(window)
+        self.on_sheet = SheetCommands(window)
         self._preparing = False
         # Sounds, by id and content, that could not be made ready or have been.
         self._given_up: set[tuple[str, str]] = set()
@@ -60,7 +57,7 @@ class Commands(QObject):
     def fill(self, bar: QMenuBar) -> None:
         """Put the menus into the bar."""
         window = self.window
-        transport, sheet, card = window.transport, window.sheet, window.card
+        transport, sheet, on_sheet = window.transport, window.sheet, self.on_sheet
         files = window.files
         menus: list[tuple[str, list[Action | None]]] = [
             ("&Project", [
@@ -79,21 +76,11 @@ class Commands(QObject):
                 None,
                 ("quit", "Quit", "Ctrl+Q", window.close),
             ]),
-            ("&Edit", [
-                ("undo", "Undo", "Ctrl+Z", self.document.undo),
-                ("redo", "Redo", "Ctrl+Shift+Z", self.document.redo),
-                None,
-                ("clear", "Clear the keyframe", "Del", card.clear),
-                ("add_layer", "Add a layer", "Ctrl+L", self.add_layer),
-                ("rename_layer", "Rename the layer", "Ctrl+E", self.rename_layer),
-                ("remove_layer", "Remove the layer", "Ctrl+Shift+L", self.remove_layer),
-            ]),
+            ("&Edit", on_sheet.editing()),
             ("&Shelf", self.on_shelf.entries()),
-            ("P&lace", [
-                ("place", "Place the shelf's sound here", "P", self.place_here),
-                ("rest", "Rest here", "R", card.put_rest),
-                ("hush", "Hush here", "H", card.put_hush),
-            ]),
+            ("P&lace", on_sheet.placing()),
+            ("La&yer", on_sheet.layers()),
+            ("S&cene", on_sheet.scenes()),
             ("Pl&ay", [
                 ("play", "Play from here, or stop", "Space", transport.toggle),
                 ("start", "Play from the start", "Shift+Space", transport.play_from_start),
@@ -114,20 +101,30 @@ class Commands(QObject):
                 ("closer", "Zoom in", "+", lambda: sheet.zoom(1.5)),
                 ("farther", "Zoom out", "-", lambda: sheet.zoom(1 / 1.5)),
                 ("fit", "The whole scene", "0", sheet.fit),
+                ("fit_chosen", "What is chosen", "9", sheet.fit_chosen),
+                ("waits", "Open the waits, or close them", "Shift+A",
+                 lambda: sheet.open_waits(on=not sheet.opened)),
+                ("unit", "Seconds, timecode or beats", "Shift+U", self.next_unit),
+                ("snap", "Snap, or not", "B", window.snapping.switch),
+                ("night", "Night or day", "Ctrl+Shift+B", window.switch_night),
                 None,
                 ("wide_picture", "Widen the picture", "Ctrl+1",
                  lambda: window.widen(window.picture)),
                 ("wide_card", "Widen the clip card", "Ctrl+2", lambda: window.widen(window.card)),
                 ("wide_shelf", "Widen the shelf", "Ctrl+3", lambda: window.widen(window.shelf)),
-                None,
-                ("scene_next", "Next scene", "Ctrl+PgDown", lambda: self.change_scene(1)),
-                ("scene_back", "Scene before", "Ctrl+PgUp", lambda: self.change_scene(-1)),
             ]),
             ("&Help", [
-                ("keys", "Keys", "F1", self.show_keys),
+                ("keys", "Keys", "F1", window.show_keys),
+                ("shapes", "Shapes on the sheet", "Shift+F1", window.show_shapes),
+                ("sentence", "Say what the chosen clip does", "Ctrl+Space",
+                 self.on_sheet.say_what_sounds),
                 ("about", "About Cicada", "Ctrl+F1", self.about),
             ]),
         ]  # fmt: skip
+        submenus = {
+            "&Edit": ("What inserted frames move", on_sheet.scopes),
+            "&View": ("Snap to", on_sheet.snaps),
+        }
         for title, entries in menus:
             menu = bar.addMenu(title)
             menu.setAccessibleName(title.replace("&", ""))
@@ -139,6 +136,9 @@ class Commands(QObject):
                     self._recent.aboutToShow.connect(lambda: files.fill_recent(self._recent))
                 else:
                     self._add(menu, *entry)
+            if title in submenus:
+                words, fill = submenus[title]
+                fill(menu.addMenu(words))
         self.refresh()
 
     def _add(self, menu: QMenu, name: str, text: str, key: str, do: Callable[[], Any]) -> None:
@@ -164,22 +164,7 @@ class Commands(QObject):
         self.actions["redo"].setText(f"Redo: {redo}" if redo else "Redo")
         self.actions["redo"].setEnabled(bool(redo))
 
-    def cell_actions(self) -> list[QAction]:
-        """What the menu on the sheet offers."""
-        names = ("place", "rest", "hush", "clear", "add_layer", "rename_layer", "remove_layer")
-        return [self.actions[name] for name in names]
-
     # -- sounds --------------------------------------------------------------------------------
-
-    def new_layer_for(self, sound: str) -> str:
-        """A new layer named after a sound; its id."""
-        project = self.document.project
-        taken = {layer.name for layer in self.session.scene.layers}
-        layer = Layer(
-            id=free_id("l", project), name=free_name(project.sound(sound).name, taken), keyframes=()
-        )
-        self.document.do(AddLayer(scene=self.session.scene_id, layer=layer))
-        return layer.id
 
     def place_here(self) -> None:
         """Put the sound chosen on the shelf on the chosen cell, or where it is tried out."""
@@ -268,30 +253,13 @@ class Commands(QObject):
         if path is not None:
             self.mixing.mix_to(path)
 
-    # -- layers and moving about ---------------------------------------------------------------
-
-    def add_layer(self) -> None:
-        """Add a layer at the bottom."""
-        project = self.document.project
-        taken = {layer.name for layer in self.session.scene.layers}
-        layer = Layer(id=free_id("l", project), name=free_name("Layer", taken), keyframes=())
-        if self.document.do(AddLayer(scene=self.session.scene_id, layer=layer)):
-            self.session.choose(Cell(layer.id, self.session.playhead))
-
-    def rename_layer(self) -> None:
-        """Type another name for the chosen layer."""
-        layer = self.session.layer()
-        if layer is not None:
-            self.window.sheet.rename_layer(layer)
-
-    def remove_layer(self) -> None:
-        """Remove the chosen layer."""
-        if self.session.cell is not None:
-            self.document.do(RemoveLayer(layer=self.session.cell.layer))
+    # -- moving about --------------------------------------------------------------------------
 
     def silence(self) -> None:
         """Silence everything; if nothing sounds, let go of what is chosen."""
         transport = self.window.transport
+        if self.window.sheet.let_go():
+            return
         if self.window.trying.sound is not None:
             self.window.trying.let_go()
             return
@@ -332,37 +300,12 @@ class Commands(QObject):
         row = max(0, min(row, len(layers) - 1))
         self.session.choose(Cell(layers[row], self.session.playhead))
 
-    def change_scene(self, by: int) -> None:
-        """Show the scene after or before."""
-        ids = [scene.id for scene in self.document.project.scenes]
-        index = max(0, min(ids.index(self.session.scene_id) + by, len(ids) - 1))
-        self.session.show_scene(ids[index])
+    def next_unit(self) -> None:
+        """Let the upper ruler count something else."""
+        sheet = self.window.sheet
+        sheet.show_unit(UNITS[(UNITS.index(sheet.unit) + 1) % len(UNITS)])
 
     # -- help ----------------------------------------------------------------------------------
-
-    def show_keys(self) -> None:
-        """List all keys."""
-        cells = [
-            f"<td style='padding:1px 10px; white-space:nowrap'><b>{key}</b></td>"
-            f"<td style='padding:1px 26px 1px 0; white-space:nowrap'>{action.text()}</td>"
-            for action in self.actions.values()
-            if (key := action.shortcut().toString())
-        ]
-        tall = -(-len(cells) // KEY_COLUMNS)
-        columns = [cells[at : at + tall] for at in range(0, len(cells), tall)]
-        lines = zip_longest(*columns, fillvalue="<td></td><td></td>")
-        rows = "".join(f"<tr>{''.join(line)}</tr>" for line in lines)
-        dialog = QDialog(self.window)
-        dialog.setWindowTitle("Keys")
-        dialog.setStyleSheet(theme.STYLE)
-        column = QVBoxLayout(dialog)
-        column.setContentsMargins(18, 14, 18, 14)
-        column.addWidget(QLabel(f"<table>{rows}</table>"))
-        close = QPushButton("Close")
-        close.clicked.connect(dialog.accept)
-        column.addWidget(close, 0, Qt.AlignmentFlag.AlignRight)
-        dialog.exec()
-        dialog.deleteLater()
 
     def about(self) -> None:
         """Say what this is."""

@@ -86,6 +86,26 @@ class Document(QObject):
         """The project as it is and as every undo and redo would make it."""
         return [self.project, self._saved, *(project for _, project in (*self._undo, *self._redo))]
 
+    def titles(self) -> tuple[list[str], int]:
+        """What each step did, the first first, and how many of them are done."""
+        done = [title for title, _ in self._undo]
+        return [*done, *(title for title, _ in reversed(self._redo))], len(done)
+
+    def go_to_step(self, done: int) -> None:
+        """Take steps back or do them again until ``done`` of them are done."""
+        self._joined = None
+        project = self.project
+        while len(self._undo) > done:
+            title, before = self._undo.pop()
+            self._redo.append((title, project))
+            project = before
+        while len(self._undo) < done and self._redo:
+            title, after = self._redo.pop()
+            self._undo.append((title, project))
+            project = after
+        if project is not self.project:
+            self._show(project)
+
     @property
     def undo_title(self) -> str:
         """What undo would take back; empty if nothing."""
@@ -98,18 +118,11 @@ class Document(QObject):
 
     def undo(self) -> None:
         """Take the last edit back."""
-        if self._undo:
-            self._joined = None
-            title, before = self._undo.pop()
-            self._redo.append((title, self.project))
-            self._show(before)
+        self.go_to_step(max(0, len(self._undo) - 1))
 
     def redo(self) -> None:
         """Make the edit taken back last again."""
-        if self._redo:
-            title, after = self._redo.pop()
-            self._undo.append((title, self.project))
-            self._show(after)
+        self.go_to_step(len(self._undo) + 1)
 
     def _show(self, project: Project) -> None:
         old, self.project = self.project, project

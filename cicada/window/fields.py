@@ -1,6 +1,7 @@
 """Fields for one quantity each: they say how they read what was typed, and keep the old value."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
+from math import isnan, nan
 
 from PySide6.QtCore import QEvent, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QWheelEvent
@@ -38,8 +39,15 @@ class QuantityField(QLineEdit):
         if not self.hasFocus() or not self.isModified():
             self._write()
 
+    def set_mixed(self) -> None:
+        """Say that what is chosen has several values."""
+        self.value = nan
+        if not self.hasFocus() or not self.isModified():
+            self._write()
+
     def _write(self) -> None:
-        self.setText(self._show(self.value))
+        self.setText("" if isnan(self.value) else self._show(self.value))
+        self.setPlaceholderText("mixed" if isnan(self.value) else "")
         self.setCursorPosition(0)
         self._mark(wrong=False)
 
@@ -101,6 +109,8 @@ class QuantityField(QLineEdit):
 
     def _take(self, steps: int) -> None:
         """Step the value, as if the new one had been typed."""
+        if isnan(self.value):
+            return
         self.setText(self._show(round(self.value + steps * self._step, 6)))
         self.setModified(True)
         self._entered()
@@ -136,6 +146,18 @@ class Choice(QWidget):
         row.addStretch(1)
 
     def set_value(self, value: str) -> None:
-        """Show which is chosen."""
-        if value in self.buttons:
-            self.buttons[value].setChecked(True)
+        """Show which is chosen; if it is in another row of the same choice, none."""
+        self.set_values({value})
+
+    def set_values(self, values: Collection[str]) -> None:
+        """Show which are chosen; of several each is outlined, and none is pressed."""
+        mixed = len(values) > 1
+        self._group.setExclusive(False)
+        for value, button in self.buttons.items():
+            button.setChecked(not mixed and value in values)
+            if button.property("mixed") != (mixed and value in values):
+                button.setProperty("mixed", mixed and value in values)
+                button.style().unpolish(button)
+                button.style().polish(button)
+        self._group.setExclusive(True)
+        self.setAccessibleDescription("mixed" if mixed else "")

@@ -7,8 +7,8 @@ from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QMessageBox
 
 from cicada.core.editing import Edit, Several
-from cicada.core.edits import ChangeProject, ChangeScene
 from cicada.core.model import empty_project
+from cicada.core.scene_edits import ChangeProject, ChangeScene
 from cicada.errors import CicadaError
 from cicada.window.settings_dialog import SettingsDialog
 

@@ -45,7 +45,10 @@ class Frames(QObject):
             if frame >= images.start:
                 numbered = self._numbered(project_file.parent / images.folder)
                 if numbered:
-                    return numbered[min(frame - images.start, len(numbered) - 1)]
+                    along = frame - images.start
+                    if images.length is not None:
+                        along = min(along, images.length - 1)
+                    return numbered[min(along + images.skip, len(numbered) - 1)]
         return None
 
     def _numbered(self, folder: Path) -> list[Path]:

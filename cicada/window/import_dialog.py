@@ -47,7 +47,7 @@ class ImportDialog(QDialog):
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Import sounds")
-        self.setStyleSheet(theme.STYLE)
+        self.setStyleSheet(theme.style())
         self.resize(940, 560)
         self._listening, self._jobs = listening, jobs
         self._counting: Job | None = None

@@ -29,7 +29,7 @@ class ImportSummary(QDialog):
     def __init__(self, parent: QWidget, importing: Importing) -> None:
         super().__init__(parent)
         self.setWindowTitle("What was imported")
-        self.setStyleSheet(theme.STYLE)
+        self.setStyleSheet(theme.style())
         self.resize(760, 460)
         self.importing = importing
         column = QVBoxLayout(self)

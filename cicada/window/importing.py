@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from cicada.core.editing import Cell
 from cicada.core.model import Project, Sound
 from cicada.core.naming import likeness
 from cicada.core.shelf_edits import AddSounds, AddTake
@@ -25,7 +26,6 @@ from cicada.store.importing import (
 from cicada.store.sounds_folder import moved_sound, sounds_folder
 from cicada.window.jobs import STOPPED, Job
 from cicada.window.quantities import count
-from cicada.window.session import Cell
 
 if TYPE_CHECKING:
     from cicada.window.main_window import MainWindow
@@ -320,7 +320,7 @@ class Importing(QObject):
         if self.place_at is None:
             return
         cell, self.place_at = self.place_at, None
-        layer = cell.layer or self.window.commands.new_layer_for(sound.id)
+        layer = cell.layer or self.window.commands.on_sheet.new_layer_for(sound.id)
         self.window.card.place(sound.id, Cell(layer, cell.frame))
 
     def cancel(self) -> None:

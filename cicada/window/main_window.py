@@ -5,6 +5,7 @@ from pathlib import Path
 from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
+    QDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -14,16 +15,18 @@ from PySide6.QtWidgets import (
     QMessageBox,
     QPushButton,
     QSplitter,
-    QTabBar,
     QVBoxLayout,
     QWidget,
 )
 from typing_extensions import override
 
+from cicada.core.editing import Cell
 from cicada.media.cache import SoundCache
 from cicada.window import theme
+from cicada.window.arranging import Arranging
 from cicada.window.card import Card
 from cicada.window.commands import Commands
+from cicada.window.conditions import Conditions
 from cicada.window.document import Document
 from cicada.window.files import Files
 from cicada.window.frames import Frames
@@ -31,15 +34,19 @@ from cicada.window.jobs import Jobs
 from cicada.window.keeping import Keeping
 from cicada.window.listening import Listening
 from cicada.window.measuring import Measuring
+from cicada.window.mix_row import MixRow
+from cicada.window.overview import Overview
 from cicada.window.picture_view import PictureView
 from cicada.window.planning import Planning
 from cicada.window.presence import Presence
 from cicada.window.quantities import begun, count
 from cicada.window.rail import Rail
-from cicada.window.session import Cell, Session
+from cicada.window.scene_tabs import SceneTabs
+from cicada.window.session import Session
 from cicada.window.sheet import Sheet
 from cicada.window.shelf import Shelf
 from cicada.window.shelf_drag import dragged_files
+from cicada.window.snapping import Snapping
 from cicada.window.sounds import Sounds
 from cicada.window.transport import PlayerMaker, Transport
 from cicada.window.trying import Trying
@@ -62,7 +69,8 @@ class MainWindow(QMainWindow):
         self.document = Document(recovery)
         self.session = Session(self.document)
         self.presence = Presence(self.document, cache)
-        self.planning = Planning(self.document, self.presence)
+        self.conditions = Conditions(self.session)
+        self.planning = Planning(self.document, self.presence, self.conditions)
         self.sounds = Sounds(self.document, self.presence, cache)
         self.frames = Frames()
         self.jobs = Jobs()
@@ -72,11 +80,18 @@ class MainWindow(QMainWindow):
             self.document, self.transport, self.presence, self.measuring, self.jobs, cache, settings
         )
         self.trying = Trying(self.session, self.planning, self.transport)
-        self.sheet = Sheet(self.session, self.planning, self.sounds, self.frames)
-        self.card = Card(self.session, self.planning, self.sheet)
+        self.snapping = Snapping()
+        self.mix_row = MixRow(self.planning, self.presence, self.sounds, self.jobs)
+        self.sheet = Sheet(
+            self.session, self.planning, self.sounds, self.frames, self.mix_row, self.snapping
+        )
+        self.overview = Overview(self.sheet)
+        self.arranging = Arranging(self.session, self.planning, self.sheet)
+        self.card = Card(self.session, self.planning, self.arranging)
+        self.scenes = SceneTabs(self.session)
         self.shelf = Shelf(self.session, self.sounds, self.presence, self.measuring, self.listening)
         self.picture = PictureView(self.session, self.frames)
-        self.rail = Rail(self.session, self.transport)
+        self.rail = Rail(self.session, self.transport, self.conditions, self.planning)
         self.files = Files(self)
         self.keeping = Keeping(self)
         self.commands = Commands(self)
@@ -85,13 +100,13 @@ class MainWindow(QMainWindow):
         self._enter = EnterPresses()
         for button in self.findChildren(QPushButton):
             button.installEventFilter(self._enter)
+        theme.use(night=self.settings.value("window/night", "false") in (True, "true"))
         # Last, so that every part is polished once and not at each step of the building.
-        self.setStyleSheet(theme.STYLE)
+        self.setStyleSheet(theme.style())
         self._connect()
         self.resize(1280, 800)
         self._restore()
         self._show_title()
-        self._show_scenes()
         self.sheet.setFocus()
 
     # -- building ------------------------------------------------------------------------------
@@ -105,7 +120,13 @@ class MainWindow(QMainWindow):
         self.halves = QSplitter(Qt.Orientation.Vertical)
         self.halves.setHandleWidth(4)
         self.halves.setChildrenCollapsible(False)
-        self.halves.addWidget(self.sheet)
+        upper = QWidget()
+        above = QVBoxLayout(upper)
+        above.setContentsMargins(0, 0, 0, 0)
+        above.setSpacing(0)
+        above.addWidget(self.sheet, 1)
+        above.addWidget(self.overview)
+        self.halves.addWidget(upper)
         lower = QWidget()
         below = QVBoxLayout(lower)
         below.setContentsMargins(0, 0, 0, 0)
@@ -141,13 +162,7 @@ class MainWindow(QMainWindow):
         self.menus.setFixedHeight(28)
         row.addWidget(self.menus, 0, Qt.AlignmentFlag.AlignVCenter)
         row.addSpacing(10)
-        self.scenes = QTabBar()
-        self.scenes.setObjectName("scenes")
-        self.scenes.setDrawBase(False)
-        self.scenes.setExpanding(False)
-        self.scenes.setAccessibleName("Scenes")
-        row.addWidget(self.scenes, 0, Qt.AlignmentFlag.AlignBottom)
-        row.addStretch(1)
+        row.addWidget(self.scenes, 1, Qt.AlignmentFlag.AlignBottom)
         self.checks = QPushButton()
         self.checks.setObjectName("checks")
         self.checks.clicked.connect(self._show_findings)
@@ -169,13 +184,16 @@ class MainWindow(QMainWindow):
         return bottom
 
     def _connect(self) -> None:
-        self.scenes.currentChanged.connect(self._choose_scene)
-        self.session.scene_changed.connect(self._mark_scene)
-        self.document.changed.connect(self._show_scenes)
+        on_sheet = self.commands.on_sheet
+        self.scenes.add_wanted.connect(on_sheet.add_scene)
+        self.scenes.menu_wanted.connect(self._scene_menu)
+        self.arranging.said.connect(self.say)
+        self.sheet.ruler_menu_wanted.connect(self._ruler_menu)
+        self.sheet.plays_wanted.connect(self._plays_menu)
         self.document.changed.connect(self._show_title)
         self.document.saved_state_changed.connect(self._show_title)
         self.document.refused.connect(self.say)
-        self.planning.planned.connect(self._show_checks)
+        self.planning.checked.connect(self._show_checks)
         self.frames.trouble.connect(self.say)
         self.card.hint.connect(self.say)
         self.sheet.scrubbed.connect(self.transport.scrub)
@@ -228,27 +246,6 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{self.document.name}{changed} – Cicada")
         self.commands.refresh()
 
-    def _show_scenes(self) -> None:
-        names = [scene.name or scene.id for scene in self.document.project.scenes]
-        if names != [self.scenes.tabText(index) for index in range(self.scenes.count())]:
-            self.scenes.blockSignals(True)
-            while self.scenes.count():
-                self.scenes.removeTab(0)
-            for name in names:
-                self.scenes.addTab(name)
-            self.scenes.blockSignals(False)
-        self._mark_scene()
-
-    def _mark_scene(self) -> None:
-        ids = [scene.id for scene in self.document.project.scenes]
-        if self.session.scene_id in ids:
-            self.scenes.setCurrentIndex(ids.index(self.session.scene_id))
-
-    def _choose_scene(self, index: int) -> None:
-        scenes = self.document.project.scenes
-        if 0 <= index < len(scenes):
-            self.session.show_scene(scenes[index].id)
-
     def _show_checks(self) -> None:
         number = len(self.planning.findings)
         self.checks.setText(f"Checks: {number}" if number else "Checks: all well")
@@ -278,7 +275,7 @@ class MainWindow(QMainWindow):
     # -- placing and importing -----------------------------------------------------------------
 
     def _place_dropped(self, sound: str, layer: str, frame: int) -> None:
-        self.card.place(sound, Cell(layer or self.commands.new_layer_for(sound), frame))
+        self.card.place(sound, Cell(layer or self.commands.on_sheet.new_layer_for(sound), frame))
 
     def _import_dropped(self, files: list[Path], layer: str, frame: int) -> None:
         self.commands.on_shelf.import_files(files, Cell(layer, frame))
@@ -336,7 +333,23 @@ class MainWindow(QMainWindow):
             self._drop_on_picture(files)
 
     def _cell_menu(self, at: QPoint) -> None:
-        self._pop_up(self.commands.cell_actions(), at)
+        self._pop_up(self.commands.on_sheet.cell_menu(), at)
+
+    def _ruler_menu(self, at: QPoint, frame: int) -> None:
+        self._pop_up(self.commands.on_sheet.ruler_menu(frame), at)
+
+    def _scene_menu(self, at: QPoint) -> None:
+        names = (
+            "rename_scene", "add_scene", "duplicate_scene", "scene_on", "scene_up", "scene_length",
+            "remove_scene",
+        )  # fmt: skip
+        self._pop_up([self.commands.actions[name] for name in names], at)
+
+    def _plays_menu(self, at: QPoint) -> None:
+        menu = QMenu(self)
+        self.commands.on_sheet.plays_menu(menu)
+        menu.exec(at)
+        menu.deleteLater()
 
     def _shelf_menu(self, at: QPoint) -> None:
         self._pop_up(self.commands.on_shelf.menu(), at)
@@ -346,6 +359,49 @@ class MainWindow(QMainWindow):
         menu.addActions(actions)
         menu.exec(at)
         menu.deleteLater()
+
+    # -- further windows -----------------------------------------------------------------------
+
+    def show_history(self) -> None:
+        """List every step that can be taken back or done again."""
+        from cicada.window.lists import HistoryList
+
+        self._show_list(HistoryList(self))
+
+    def show_marks(self) -> None:
+        """List the marks of all scenes."""
+        from cicada.window.lists import MarksList
+
+        self._show_list(MarksList(self))
+
+    def _show_list(self, dialog: QDialog) -> None:
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.setStyleSheet(theme.style())
+        dialog.show()
+
+    def show_keys(self) -> None:
+        """List all keys."""
+        from cicada.window.help_dialogs import KeysDialog
+
+        self._show_list(KeysDialog(self))
+
+    def show_shapes(self) -> None:
+        """Draw every shape of the sheet and say what it means."""
+        from cicada.window.help_dialogs import ShapesDialog
+
+        self._show_list(ShapesDialog(self))
+
+    def switch_night(self) -> None:
+        """Change between warm paper and its night version."""
+        theme.use(night=not theme.is_night())
+        self.settings.setValue("window/night", theme.is_night())
+        self.setStyleSheet(theme.style())
+        self.sounds.forget_pictures()
+        self.rail.dress()
+        self.card.refresh()
+        self.sheet.redraw()
+        for part in self.findChildren(QWidget):
+            part.update()
 
     # -- keeping -------------------------------------------------------------------------------
 
@@ -382,6 +438,7 @@ class MainWindow(QMainWindow):
     def shut_down(self) -> None:
         """End all that runs beside the window."""
         self.transport.close()
+        self.mix_row.close()
         self.jobs.close()
         self.planning.close()
         self.presence.close()

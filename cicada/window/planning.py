@@ -8,36 +8,61 @@ from cicada.core.checks import Finding, check
 from cicada.core.model import Project, Run
 from cicada.core.plan import Plan
 from cicada.core.planner import plan
+from cicada.core.steady import MOST_PASSES, steady_pass
+from cicada.window.conditions import STEADY, Conditions
 from cicada.window.document import Document
 from cicada.window.presence import Presence
+
+
+def silent_layers(project: Project) -> frozenset[str]:
+    """Muted layers, and in a scene with soloed ones all the others."""
+    silent = []
+    for scene in project.scenes:
+        some_solo = any(layer.solo for layer in scene.layers)
+        silent += [x.id for x in scene.layers if x.mute or (some_solo and not x.solo)]
+    return frozenset(silent)
 
 
 class Planning(QObject):
     """The newest plan; views go on with the old one until ``planned`` says there is another.
 
-    While something is tried out, the plan is that of the project as if it were placed.
+    While something is tried out, the plan is that of the project as if it were placed. ``number``
+    is the pass that is shown, and ``settles`` whether a steady one was found where it was asked.
     """
 
     planned = Signal()
+    checked = Signal()
     _done = Signal(object)
+    _looked = Signal(object)
 
-    def __init__(self, document: Document, presence: Presence) -> None:
+    def __init__(self, document: Document, presence: Presence, conditions: Conditions) -> None:
         super().__init__()
-        self._document, self._presence = document, presence
+        self._document, self._presence, self._conditions = document, presence, conditions
         self._pool = ThreadPoolExecutor(1, "cicada-planning")
         self._newest: Future[None] | None = None
         self._trial: Project | None = None
+        self.heard = True
         self.project = document.project
         self.plan: Plan = plan(document.project)
+        self.silent: frozenset[str] = silent_layers(document.project)
         self.findings: list[Finding] = []
+        self.run = Run()
+        self.number, self.settles = 1, True
         self._done.connect(self._take)
+        self._looked.connect(self._take_findings)
+        self._run = self.run
         document.changed.connect(self._begin)
         presence.missing_changed.connect(self._begin)
+        conditions.changed.connect(self._begin_again)
 
-    def try_out(self, project: Project | None) -> None:
-        """Plan another project for a while; None goes back to the document's."""
+    def try_out(self, project: Project | None, *, heard: bool = True) -> None:
+        """Plan another project for a while; None goes back to the document's.
+
+        What is only looked at, as while something is dragged, is not ``heard``.
+        """
         if project is not self._trial:
             self._trial = project
+            self.heard = heard or project is None
             self._submit(project or self._document.project)
 
     @property
@@ -46,27 +71,45 @@ class Planning(QObject):
         return self._trial is not None and self.project is self._trial
 
     def _begin(self) -> None:
-        self._trial = None
+        self._trial, self.heard = None, True
         self._submit(self._document.project)
+
+    def _begin_again(self) -> None:
+        self._submit(self._trial or self._document.project)
 
     def _submit(self, project: Project) -> None:
         if self._newest is not None:
             self._newest.cancel()
-        self._newest = self._pool.submit(self._work, project, self._presence.missing)
+        self._run = self._conditions.run()
+        steady = self._conditions.shown_pass == STEADY
+        self._newest = self._pool.submit(
+            self._work, project, self._run, self._presence.missing, steady=steady
+        )
 
-    def _work(self, project: Project, missing: frozenset[str]) -> None:
-        made = plan(project, Run())
-        self._done.emit((project, made, check(project, missing)))
+    def _work(self, project: Project, run: Run, missing: frozenset[str], *, steady: bool) -> None:
+        made = plan(project, run)
+        number = steady_pass(made) if steady else run.passes
+        self._done.emit((project, run, made, number))
+        # Checks look at the film as its audience gets it, after what the sheet waits for.
+        self._looked.emit((project, check(project, missing, made if run == Run() else None)))
 
-    def _take(self, made: tuple[Project, Plan, list[Finding]]) -> None:
-        if made[0] is (self._trial or self._document.project):
-            self.project, self.plan, self.findings = made
+    def _take(self, made: tuple[Project, Run, Plan, int | None]) -> None:
+        project, run, planned, number = made
+        if project is (self._trial or self._document.project) and run is self._run:
+            self.project, self.run, self.plan = project, run, planned
+            self.silent = silent_layers(project)
+            self.number, self.settles = number or MOST_PASSES, number is not None
             self.planned.emit()
+
+    def _take_findings(self, made: tuple[Project, list[Finding]]) -> None:
+        if made[0] is self.project:
+            self.findings = made[1]
+            self.checked.emit()
 
     @property
     def up_to_date(self) -> bool:
-        """Whether the plan is that of the project as it is."""
-        return self.project is self._document.project
+        """Whether the plan is that of the project as it is and of the run asked for."""
+        return self.project is self._document.project and self.run is self._run
 
     def close(self) -> None:
         """Wait for the work under way and take no more."""

@@ -131,6 +131,13 @@ def times_text(loops: int) -> str:
     return TIMES[loops] if loops < len(TIMES) else f"{loops} times"
 
 
+def plays_text(plays: int) -> str:
+    """How often the film plays, where its end is."""
+    if plays == 0:
+        return "plays endlessly ▾"
+    return {1: "plays once ▾", 2: "plays twice ▾"}.get(plays, f"plays {plays} times ▾")
+
+
 def count(number: int, thing: str) -> str:
     """``1 frame``, ``3 frames``."""
     return f"{number} {thing}" if number == 1 else f"{number} {thing}s"

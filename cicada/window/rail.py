@@ -6,14 +6,27 @@ from math import log10
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QImage, QPainter, QPaintEvent, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
 from typing_extensions import override
 
 from cicada.core.timebase import Timebase
 from cicada.window import theme
+from cicada.window.conditions import STEADY, Conditions
+from cicada.window.planning import Planning
 from cicada.window.session import Session
 from cicada.window.transport import Transport
 
+PASSES = {1: "Pass 1", 2: "Pass 2", 3: "Pass 3", STEADY: "Steady pass"}
+ORIGINS = (
+    ("From the film's start", False, True),
+    ("From the playhead, with what rings on", True, True),
+    ("From the playhead, out of silence", True, False),
+)
+SHORT = {
+    ORIGINS[0][0]: "Run from start",
+    ORIGINS[1][0]: "Run from here",
+    ORIGINS[2][0]: "From silence",
+}
 FLOOR_DB = -48.0
 FALL = 0.92
 
@@ -35,7 +48,7 @@ class Meter(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedSize(250, 26)
+        self.setFixedSize(190, 26)
         self.setAccessibleName("Level")
         self._bars = [0.0, 0.0]
         self._highest = [0.0, 0.0]
@@ -88,9 +101,16 @@ def _share(level: float) -> float:
 class Rail(QFrame):
     """Buttons, the frame under the playhead in three readings, and the meter."""
 
-    def __init__(self, session: Session, transport: Transport) -> None:
+    def __init__(
+        self,
+        session: Session,
+        transport: Transport,
+        conditions: Conditions,
+        planning: Planning,
+    ) -> None:
         super().__init__()
         self._session, self._transport = session, transport
+        self._conditions, self._planning = conditions, planning
         self.setFixedHeight(40)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 3, 16, 3)
@@ -101,15 +121,19 @@ class Rail(QFrame):
         self.play.setFixedWidth(138)
         self.play.clicked.connect(transport.toggle)
         self.start = QPushButton("From start")
-        self.start.setIcon(icon("start"))
         self.start.setToolTip("Play the scene from its first frame (Shift+Space)")
         self.start.clicked.connect(transport.play_from_start)
         self.again = QPushButton("Repeat")
-        self.again.setIcon(icon("repeat"))
         self.again.setCheckable(True)
         self.again.setToolTip("Play the scene again and again (Ctrl+R)")
         self.again.toggled.connect(lambda on: transport.set_repeating(on=on))
-        for button in (self.play, self.start, self.again):
+        self.shown = QPushButton()
+        self.shown.setToolTip("Which pass of the film the sheet shows and Space plays")
+        self.shown.setMenu(self._passes())
+        self.origin = QPushButton()
+        self.origin.setToolTip("Where the run begins that is drawn and played")
+        self.origin.setMenu(self._origins())
+        for button in (self.play, self.start, self.again, self.shown, self.origin):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.setIconSize(QSize(14, 14))
             row.addWidget(button)
@@ -138,10 +162,48 @@ class Rail(QFrame):
         session.scene_changed.connect(self._show_place)
         session.document.changed.connect(self._show_place)
         transport.state_changed.connect(self._show_state)
+        conditions.changed.connect(self._show_run)
+        planning.planned.connect(self._show_run)
         transport.metered.connect(self.meter.show_peaks)
-        self._icons = icon("play", "#FFFDF8"), icon("stop", "#FFFDF8")
+        self.dress()
         self._show_place()
+        self._show_run()
+
+    def dress(self) -> None:
+        """Take the icons in the colours of now."""
+        light, ink = theme.CARD.name(), theme.INK.name()
+        self._icons = icon("play", light), icon("stop", light)
+        self.start.setIcon(icon("start", ink))
+        self.again.setIcon(icon("repeat", ink))
         self._show_state()
+
+    def _passes(self) -> QMenu:
+        menu = QMenu(self)
+        for number in (1, 2, 3, STEADY):
+            action = menu.addAction(PASSES[number])
+            action.triggered.connect(lambda _=False, n=number: self._conditions.show_pass(n))
+        return menu
+
+    def _origins(self) -> QMenu:
+        menu = QMenu(self)
+        for words, playhead, chase in ORIGINS:
+            action = menu.addAction(words)
+            action.triggered.connect(
+                lambda _=False, playhead=playhead, chase=chase: self._conditions.run_from(
+                    playhead=playhead, chase=chase
+                )
+            )
+        return menu
+
+    def _show_run(self) -> None:
+        conditions, planning = self._conditions, self._planning
+        text = PASSES[conditions.shown_pass]
+        if conditions.shown_pass == STEADY and planning.up_to_date:
+            text = f"Steady: pass {planning.number}" if planning.settles else "Never steady"
+        self.shown.setText(text)
+        here = (conditions.from_playhead, conditions.chase if conditions.from_playhead else True)
+        words = {(playhead, chase): SHORT[words] for words, playhead, chase in ORIGINS}
+        self.origin.setText(words[here])
 
     def _show_place(self) -> None:
         project, scene = self._session.document.project, self._session.scene

@@ -34,14 +34,19 @@ IF_WORDS = {
 
 
 def sentence(
-    project: Project, plan: Plan, scene: Scene, layer: Layer, keyframe: Keyframe
+    project: Project,
+    plan: Plan,
+    scene: Scene,
+    layer: Layer,
+    keyframe: Keyframe,
+    number: int = 1,
 ) -> list[Part]:
-    """What the keyframe does in the first pass of the plan."""
+    """What the keyframe does in the pass of that number."""
     frame = keyframe.frame + project.first_frame
     if isinstance(keyframe, Clip):
-        return _Clip(project, plan, scene, layer, keyframe).parts()
+        return _Clip(project, plan, scene, layer, keyframe, number).parts()
     if isinstance(keyframe, Hush):
-        return _hush(project, plan, scene, layer, keyframe)
+        return _hush(project, plan, scene, layer, keyframe, number)
     return [
         Part("A rest on "),
         Part(f"frame {frame}", "frame"),
@@ -49,7 +54,9 @@ def sentence(
     ]
 
 
-def _hush(project: Project, plan: Plan, scene: Scene, layer: Layer, hush: Hush) -> list[Part]:
+def _hush(
+    project: Project, plan: Plan, scene: Scene, layer: Layer, hush: Hush, number: int
+) -> list[Part]:
     place = Place(scene.id, layer.id, hush.frame)
     names = {sound.id: sound.name or sound.id for sound in project.sounds}
     what = {
@@ -58,7 +65,7 @@ def _hush(project: Project, plan: Plan, scene: Scene, layer: Layer, hush: Hush) 
         "all": "everything",
     }[hush.target]
     how = "at once" if not hush.fade else f"over {hush.fade:g} s"
-    visit = visits_of(plan, scene.id)
+    visit = visits_of(plan, scene.id, number)
     ended = sorted(
         {names[v.sound] for v in plan.voices if v.ended_by == place and v.ended == "hush"}
     )
@@ -81,12 +88,18 @@ def _hush(project: Project, plan: Plan, scene: Scene, layer: Layer, hush: Hush) 
 
 class _Clip:
     def __init__(
-        self, project: Project, plan: Plan, scene: Scene, layer: Layer, clip: Clip
+        self,
+        project: Project,
+        plan: Plan,
+        scene: Scene,
+        layer: Layer,
+        clip: Clip,
+        number: int,
     ) -> None:
         self.project, self.plan = project, plan
         self.scene, self.layer, self.clip = scene, layer, clip
         self.name = project.sound(clip.sound).name or clip.sound
-        self.visit = visits_of(plan, scene.id)
+        self.visit = visits_of(plan, scene.id, number)
 
     def parts(self) -> list[Part]:
         clip = self.clip

@@ -1,25 +1,24 @@
 """What the person at the window is looking at: scene, playhead, what is chosen. Never saved."""
 
-from typing import NamedTuple
+from collections.abc import Iterable
 
 from PySide6.QtCore import QObject, Signal
 
+from cicada.core.editing import Cell
 from cicada.core.model import Keyframe, Layer, Scene, keyframe_at
 from cicada.window.document import Document
 
 
-class Cell(NamedTuple):
-    """A frame of a layer, with or without a keyframe."""
-
-    layer: str
-    frame: int
-
-
 class Session(QObject):
-    """The state of looking. Every signal says that the part it names has changed."""
+    """The state of looking. Every signal says that the part it names has changed.
+
+    ``cell`` is what the card shows; ``chosen`` are all keyframes an edit is meant for.
+    ``playhead_placed`` comes when the playhead was put somewhere and not moved by playing.
+    """
 
     scene_changed = Signal()
     playhead_moved = Signal()
+    playhead_placed = Signal()
     cell_changed = Signal()
     sound_changed = Signal()
     shown_sound_changed = Signal()
@@ -30,6 +29,7 @@ class Session(QObject):
         self.scene_id = document.project.scenes[0].id
         self.playhead = 0
         self.cell: Cell | None = None
+        self.chosen: frozenset[Cell] = frozenset()
         self.sound: str | None = None
         self.shown_sound: str | None = None
         document.changed.connect(self._keep_up)
@@ -46,33 +46,67 @@ class Session(QObject):
             self.show_scene(project.scenes[0].id)
         if self.playhead >= self.scene.length:
             self.move_playhead(self.scene.length - 1)
-        if self.cell and self.cell.layer not in [layer.id for layer in self.scene.layers]:
+        layers = {layer.id: layer for layer in self.scene.layers}
+        if self.cell and self.cell.layer not in layers:
             self.choose(None)
+        kept = frozenset(
+            cell
+            for cell in self.chosen
+            if cell.layer in layers and keyframe_at(layers[cell.layer], cell.frame) is not None
+        )
+        if kept != self.chosen:
+            self.chosen = kept
+            self.cell_changed.emit()
         if self.sound and self.sound not in [sound.id for sound in project.sounds]:
             self.choose_sound(None)
 
-    def show_scene(self, scene_id: str) -> None:
+    def show_scene(self, scene_id: str, *, playing: bool = False) -> None:
         """Put a scene on the sheet."""
         if scene_id != self.scene_id:
             self.scene_id = scene_id
             self.playhead = 0
             self.cell = None
+            self.chosen = frozenset()
             self.scene_changed.emit()
             self.playhead_moved.emit()
             self.cell_changed.emit()
+            if not playing:
+                self.playhead_placed.emit()
 
-    def move_playhead(self, frame: int) -> None:
+    def move_playhead(self, frame: int, *, playing: bool = False) -> None:
         """Put the playhead on a frame of the scene, or the nearest there is."""
         frame = max(0, min(frame, self.scene.length - 1))
         if frame != self.playhead:
             self.playhead = frame
             self.playhead_moved.emit()
+        if not playing:
+            self.playhead_placed.emit()
 
     def choose(self, cell: Cell | None) -> None:
-        """Choose a frame of a layer."""
-        if cell != self.cell:
-            self.cell = cell
+        """Choose a frame of a layer, and the keyframe on it alone."""
+        self.choose_all(() if cell is None else (cell,), cell)
+
+    def choose_all(self, cells: Iterable[Cell], lead: Cell | None = None) -> None:
+        """Choose keyframes, of which the card shows ``lead`` or the first; empty cells fall out."""
+        at = {layer.id: {k.frame for k in layer.keyframes} for layer in self.scene.layers}
+        chosen = frozenset(c for c in cells if c.frame in at.get(c.layer, ()))
+        if lead is None and chosen:
+            lead = min(chosen, key=lambda cell: (cell.frame, cell.layer))
+        if (lead, chosen) != (self.cell, self.chosen):
+            self.cell, self.chosen = lead, chosen
             self.cell_changed.emit()
+
+    def choose_also(self, cell: Cell) -> None:
+        """Choose one more keyframe, or let go of it if it is chosen."""
+        if cell in self.chosen:
+            self.choose_all(self.chosen - {cell})
+        else:
+            self.choose_all(self.chosen | {cell}, cell)
+
+    def cells(self) -> tuple[Cell, ...]:
+        """The chosen keyframes, in order of layers and frames."""
+        order = {layer.id: index for index, layer in enumerate(self.scene.layers)}
+        return tuple(sorted(self.chosen, key=lambda cell: (order[cell.layer], cell.frame)))
 
     def choose_sound(self, sound: str | None) -> None:
         """Choose a sound on the shelf."""
@@ -92,6 +126,12 @@ class Session(QObject):
         if self.cell is None:
             return None
         return next((x for x in self.scene.layers if x.id == self.cell.layer), None)
+
+    def keyframes(self) -> list[tuple[Cell, Keyframe]]:
+        """The chosen keyframes with their cells, in order."""
+        layers = {layer.id: layer for layer in self.scene.layers}
+        found = [(cell, keyframe_at(layers[cell.layer], cell.frame)) for cell in self.cells()]
+        return [(cell, keyframe) for cell, keyframe in found if keyframe is not None]
 
     def keyframe(self) -> Keyframe | None:
         """The keyframe on the chosen cell."""

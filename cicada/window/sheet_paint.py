@@ -1,508 +1,309 @@
-"""Painting the sheet: rulers, film strip, layer heads, and what will sound."""
+"""Painting the sheet: its rows with their heads, what ends what, and the mix below them."""
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Collection
 
 import numpy as np
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
 
-from cicada.core.model import Layer, Project
-from cicada.core.timebase import Timebase
+from cicada.core.lines import Curve
+from cicada.core.model import Layer
 from cicada.window import theme
-from cicada.window.session import Cell
-from cicada.window.sheet_layout import FILM, HEAD, MARKS, RULER, TOP, SheetLayout
-from cicada.window.sounds import Sounds
-from cicada.window.traces import Bar, RowTraces, SceneTraces, Strike, Trace
-from cicada.window.waveform import columns_image, trace_columns
+from cicada.window.narrow import NARROW, in_sight, narrow_image, widths_in_pixels
+from cicada.window.rulers_paint import frames_in_sight, major_step, paint_film, paint_rulers
+from cicada.window.shapes import AlignLeft, Shapes
+from cicada.window.sheet_layout import HEAD, MIX, THIN_ROW, TOP
+from cicada.window.sheet_view import SheetView
+from cicada.window.traces import Row, Trace
+from cicada.window.waveform import Columns, columns_image
 
-AlignLeft = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-DASHED, DOTTED = Qt.PenStyle.DashLine, Qt.PenStyle.DotLine
 # The three toggles of a layer's head: field, word, left edge.
 TOGGLES = (("mute", "mute", 18), ("solo", "solo", 58), ("guarded", "guard", 98))
-STEPS = (1, 2, 4, 6, 12, 24, 48, 120, 240, 480, 1200, 2400, 7200, 14400, 72000, 720000)
+LEVEL_X = HEAD - 28
 
 
-@dataclass(slots=True)
-class SheetView:
-    """All the sheet is painted from."""
-
-    project: Project
-    traces: SceneTraces
-    layout: SheetLayout
-    sounds: Sounds
-    cell: Cell | None
-    film: Callable[[int, int], QImage | None]
-    width: int
-    height: int
-    trial: Cell | None = None
-    shown_sound: str | None = None
-
-
-def paint_sheet(painter: QPainter, view: SheetView) -> None:
-    """Paint everything but the playhead."""
+def paint_sheet(painter: QPainter, view: SheetView, rows: Collection[int] | None = None) -> None:
+    """Paint everything but the playhead, or only some rows where nothing else has changed."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.fillRect(0, 0, view.width, view.height, theme.PAPER)
-    _Sheet(painter, view).paint()
+    sheet = _Sheet(painter, view)
+    if rows is None:
+        painter.fillRect(0, 0, view.width, view.height, theme.PAPER)
+        sheet.paint()
+    else:
+        sheet.paint_rows(rows)
 
 
 class _Sheet:
     def __init__(self, painter: QPainter, view: SheetView) -> None:
-        self.p, self.view = painter, view
-        self.layout, self.project = view.layout, view.project
-        self.scene = view.traces.scene
-        num, den = self.project.fps
-        self.base = Timebase(num, den, self.project.rate)
-        self.end_x = min(float(view.width), self.layout.x(self.scene.length))
+        self.p, self.view, self.layout = painter, view, view.layout
+        self.scene, self.end_x = view.traces.scene, view.end_x
+        second = max(1, round(view.base.fps))
+        self.rules = [
+            (view.layout.frame_x(frame), frame % second == 0)
+            for frame in frames_in_sight(view, major_step(view))
+        ]
 
     def paint(self) -> None:
-        view, p = self.view, self.p
-        p.save()
-        p.setClipRect(QRectF(0, TOP, view.width, view.height - TOP))
-        for index, row in enumerate(view.traces.rows):
-            top = self.layout.row_top(index)
-            if top < view.height and top + self.layout.rows[index] > TOP:
-                self._row(row, top, self.layout.rows[index], index)
-        self._press_points()
-        p.restore()
-        self._rulers()
-        self._film()
-        p.setPen(QPen(theme.RULE_STRONG, 1))
-        p.drawLine(QPointF(HEAD + 0.5, 0), QPointF(HEAD + 0.5, view.height))
-        if not view.traces.rows:
-            p.setPen(theme.INK_SOFT)
-            p.setFont(theme.font(14))
-            p.drawText(
-                QRectF(HEAD, TOP, view.width - HEAD, 120),
-                Qt.AlignmentFlag.AlignCenter,
-                "No layers yet. Drop a sound here, or add a layer with Ctrl+L.",
-            )
+        self.paint_rows([row for row, _, _ in self.layout.rows_in_sight()])
+        paint_rulers(self.p, self.view)
+        paint_film(self.p, self.view)
+        self._mix()
+        self.p.setPen(QPen(theme.RULE_STRONG, 1))
+        self.p.drawLine(QPointF(HEAD + 0.5, 0), QPointF(HEAD + 0.5, self.view.height))
+        if not self.view.traces.rows:
+            self._no_layers()
 
-    # -- rulers and film -----------------------------------------------------------------------
-
-    def _major(self) -> int:
-        fps = max(1, round(self.base.fps))
-        for step in sorted({*STEPS, fps // 2 or 1, fps, 2 * fps, 5 * fps, 10 * fps, 60 * fps}):
-            if step * self.layout.scale >= 46:
-                return step
-        return STEPS[-1]
-
-    def _frames(self, step: int) -> range:
-        first = max(0, int(self.layout.left) // step * step)
-        last = min(self.scene.length, int(self.layout.place(self.view.width)) + 1)
-        return range(first, last, step)
-
-    def _rulers(self) -> None:
-        p, view, x = self.p, self.view, self.layout.x
-        p.fillRect(QRectF(0, 0, view.width, RULER), theme.CARD)
-        p.fillRect(QRectF(self.end_x, 0, view.width - self.end_x, RULER), theme.PAPER)
-        p.setFont(theme.font(11))
-        p.setPen(theme.INK_SOFT)
-        p.drawText(QRectF(18, MARKS + 1, 130, 20), AlignLeft, "seconds")
-        p.drawText(QRectF(18, MARKS + 20, 130, 20), AlignLeft, "frames")
-        p.save()
-        p.setClipRect(QRectF(HEAD, 0, view.width - HEAD, RULER))
-        major = self._major()
-        minor = next((s for s in (1, 2, 3, 4, 6, 12, 24) if s * self.layout.scale >= 7), major)
-        p.setPen(QPen(theme.RULE, 1))
-        for frame in self._frames(minor):
-            p.drawLine(QPointF(x(frame), RULER - 8), QPointF(x(frame), RULER))
-        second = max(1, round(self.base.fps))
-        for frame in self._frames(major):
-            whole = frame % second == 0
-            p.setPen(QPen(theme.RULE_STRONG if whole else theme.RULE, 1))
-            p.drawLine(QPointF(x(frame), MARKS + (4 if whole else 22)), QPointF(x(frame), RULER))
-            p.setPen(theme.INK)
-            p.setFont(theme.font(11.5, 600 if whole else 400))
-            text = str(frame + self.project.first_frame)
-            p.drawText(QRectF(x(frame) + 4, MARKS + 20, 80, 20), AlignLeft, text)
-            if whole:
-                p.setPen(theme.INK_SOFT)
-                p.setFont(theme.font(11))
-                text = f"{self.base.seconds(frame):g} s"
-                p.drawText(QRectF(x(frame) + 4, MARKS + 1, 80, 20), AlignLeft, text)
-        for mark in self.scene.marks:
-            self._mark(mark.frame, mark.text)
-        for press in self.scene.press_points:
-            left = x(press.frame)
-            p.fillRect(QRectF(left - 4, 3, 8, 8), theme.INK)
-            p.setPen(QPen(theme.INK, 1.4))
-            p.drawLine(QPointF(left, 3), QPointF(left, RULER))
-            p.setFont(theme.font(10.5))
-            p.drawText(
-                QRectF(left + 8, -1, 240, 18),
-                AlignLeft,
-                f"waits {press.label}" if press.label else "waits for a press",
-            )
-        p.restore()
-        p.setPen(QPen(theme.RULE_STRONG, 1))
-        p.drawLine(QPointF(0, 0.5), QPointF(view.width, 0.5))
-
-    def _mark(self, frame: int, text: str) -> None:
-        p, left = self.p, self.layout.x(frame)
-        p.setFont(theme.font(10.5))
-        width = p.fontMetrics().horizontalAdvance(text) + 10
-        box = QRectF(left, 1.5, width, 15)
-        p.setPen(QPen(theme.INK_SOFT, 1))
-        p.setBrush(theme.ROW_OTHER)
-        p.drawRect(box)
-        p.drawLine(QPointF(left, 1.5), QPointF(left, RULER))
-        p.setPen(theme.INK)
-        p.drawText(box.adjusted(5, 0, 0, 0), AlignLeft, text)
-
-    def _film(self) -> None:
-        p, view = self.p, self.view
-        p.fillRect(QRectF(0, RULER, view.width, FILM), theme.PAPER)
-        p.setFont(theme.font(11))
-        p.setPen(theme.INK_SOFT)
-        p.drawText(QRectF(18, RULER, 130, FILM), AlignLeft, "picture")
-        p.save()
-        p.setClipRect(QRectF(HEAD, RULER, max(0.0, self.end_x - HEAD), FILM))
-        if not self.scene.picture:
-            p.fillRect(QRectF(HEAD, RULER + 2, self.end_x - HEAD, FILM - 6), theme.ROW_OTHER)
-            text = "No picture. Choose a folder of numbered images with Ctrl+P."
-            p.drawText(QRectF(HEAD + 12, RULER, 600, FILM - 2), AlignLeft, text)
-            p.restore()
-            return
-        height = FILM - 6
-        width = height * 16 / 9
-        left = HEAD - (self.layout.left * self.layout.scale) % width
-        while left < self.end_x:
-            frame = int(max(0.0, self.layout.place(left)))
-            box = QRectF(left + 0.5, RULER + 3, width - 1.5, height)
-            image = view.film(min(frame, self.scene.length - 1), height)
-            if image is None or image.isNull():
-                p.fillRect(box, theme.ROW_OTHER)
-            else:
-                p.drawImage(box, image)
-            left += width
-        p.restore()
-
-    def _press_points(self) -> None:
+    def _no_layers(self) -> None:
         p = self.p
-        for press in self.scene.press_points:
-            left = self.layout.x(press.frame)
-            if left >= HEAD:
-                p.setPen(QPen(theme.INK, 1.2))
-                p.drawLine(QPointF(left, TOP), QPointF(left, self.view.height))
+        box = QRectF(HEAD, TOP, self.view.width - HEAD, 120)
+        p.setPen(theme.INK)
+        p.setFont(theme.font(15, 600))
+        p.drawText(box.adjusted(0, 0, 0, -30), Qt.AlignmentFlag.AlignCenter, "No layers yet")
+        p.setPen(theme.INK_SOFT)
+        p.setFont(theme.font(13))
+        text = "Drop a sound here and it gets a layer of its own, or add an empty one with Ctrl+L."
+        p.drawText(box.adjusted(0, 24, 0, 0), Qt.AlignmentFlag.AlignCenter, text)
 
     # -- rows ----------------------------------------------------------------------------------
 
-    def _row(self, row: RowTraces, top: int, height: int, index: int) -> None:
+    def paint_rows(self, rows: Collection[int]) -> None:
         p, view = self.p, self.view
-        ground = theme.ROW if index % 2 == 0 else theme.ROW_OTHER
-        p.fillRect(QRectF(0, top, view.width, height), ground)
-        p.fillRect(QRectF(self.end_x, top, view.width - self.end_x, height), theme.PAPER)
-        step = self._major()
-        second = max(1, round(self.base.fps))
-        for frame in self._frames(step):
-            strong = frame % second == 0
-            p.setPen(QPen(theme.RULE_STRONG if strong else theme.RULE, 1))
-            left = self.layout.x(frame)
-            p.drawLine(QPointF(left, top), QPointF(left, top + height))
-        p.setPen(QPen(theme.RULE_STRONG, 1))
-        p.drawLine(QPointF(0, top + height - 0.5), QPointF(view.width, top + height - 0.5))
-        self._head(row, top, height, ground)
         p.save()
-        p.setClipRect(QRectF(HEAD, top, view.width - HEAD, height), Qt.ClipOperation.IntersectClip)
-        pale = row.layer is not None and (row.layer.mute or row.layer.off)
-        p.setOpacity(0.45 if pale else 1.0)
-        self._chosen_cell(row, top, height)
-        for start, end, name in row.off:
-            self._off(start, end, name, top, height)
-        for bar in row.bars:
-            self._bar(bar, top, height)
-        for trace in sorted(row.traces, key=lambda trace: trace.voice.visit):
-            self._trace(trace, row, top, height)
-        for strike in row.strikes:
-            self._strike(strike, top, height)
-        self._trial(row, top, height)
+        sight = [each for each in self.layout.rows_in_sight() if each[0] in rows]
+        foot = QRect(0, TOP, view.width, max(0, self.layout.foot - TOP))
+        for number, top, height in sight:
+            p.setClipRect(foot.intersected(QRect(0, top, view.width, height)))
+            self._row(view.traces.rows[number], number, top, height)
+            self._across(number)
         p.restore()
 
-    def _head(self, row: RowTraces, top: int, height: int, ground: QColor) -> None:
-        p, layer = self.p, row.layer
-        p.fillRect(QRectF(0, top, HEAD, height - 1), ground)
-        if layer is None:
-            p.setFont(theme.font(11.5, italic=True))
-            p.setPen(theme.INK_SOFT)
-            p.drawText(QRectF(18, top, HEAD - 24, height), AlignLeft, f"from {row.name}")
+    def _row(self, row: Row, number: int, top: int, height: int) -> None:
+        p, view = self.p, self.view
+        ground = theme.ROW if number % 2 == 0 else theme.ROW_OTHER
+        p.fillRect(QRectF(HEAD, top, self.end_x - HEAD, height), ground)
+        p.fillRect(QRectF(self.end_x, top, view.width - self.end_x, height), theme.PAPER)
+        for x, strong in self.rules:
+            p.fillRect(
+                QRectF(round(x), top, 1, height), theme.RULE_STRONG if strong else theme.RULE
+            )
+        self._head(row, top, height, ground)
+        clip = p.clipBoundingRect().toRect()
+        p.setClipRect(clip.intersected(QRect(HEAD, top, view.width - HEAD, height)))
+        pale = row.layer is not None and row.layer.id in view.silent
+        p.setOpacity(0.5 if pale else 1.0)
+        self._chosen_cell(row, top, height)
+        shapes = Shapes(p, view, row, top, height)
+        for off in row.off:
+            shapes.off(off)
+        for bar in row.bars:
+            shapes.bar(bar)
+        self._soundings(row, shapes, pale=pale)
+        for strike in row.strikes:
+            shapes.strike(strike)
+        for pending in view.pending.get(row.layer.id, ()) if row.layer is not None else ():
+            shapes.pending(pending)
+        self._trial(row, top, height)
+        p.setOpacity(1.0)
+        p.setClipRect(clip)
+        p.fillRect(QRectF(0, top + height - 1, view.width, 1), theme.RULE_STRONG)
+
+    def _soundings(self, row: Row, shapes: Shapes, *, pale: bool) -> None:
+        view = self.view
+        seen = in_sight(row, self.layout, view.width)
+        if not len(seen):
             return
-        p.setFont(theme.font(13, 600))
-        p.setPen(theme.INK_SOFT if layer.off else theme.INK)
-        name = p.fontMetrics().elidedText(row.name, Qt.TextElideMode.ElideRight, HEAD - 50)
-        p.drawText(QRectF(18, top + 6, HEAD - 40, 22), AlignLeft, name)
-        for field, word, left in TOGGLES:
-            on = bool(getattr(layer, field))
-            p.setFont(theme.font(11, 700 if on else 400))
-            p.setPen(theme.MOSS.darker(120) if on else theme.INK_SOFT)
-            box = QRectF(left, top + 28, 38, 18)
-            p.drawText(box, AlignLeft, word)
-            if on:
-                width = p.fontMetrics().horizontalAdvance(word)
-                p.fillRect(QRectF(left, top + 44, width, 1.6), theme.MOSS)
-        self._level_bar(layer, top, height)
+        narrow = widths_in_pixels(row, self.layout.scale)[seen] < NARROW
+        narrow &= ~row.held[seen]
+        few = seen[narrow]
+        if len(few):
+            waves = view.waves(row)
+            waves.fill(row, few, self._wave)
+            height = max(6, int(shapes.lower - shapes.upper))
+            left, image = narrow_image(row, few, self.layout, waves, height)
+            self.p.drawImage(QPointF(left, shapes.upper), image)
+        # What rings on from elsewhere lies beneath what begins here.
+        wide = seen[~narrow]
+        for index in wide[np.argsort(row.own[wide], kind="stable")].tolist():
+            trace = row.trace(index)
+            gone = bool(view.gone) and self._is_gone(row, trace)
+            self.p.setOpacity(0.25 if gone else 0.5 if pale else 1.0)
+            shapes.trace(trace)
+        self.p.setOpacity(1.0)
+        if view.chosen or view.shown_sound is not None:
+            for index in seen.tolist():
+                if self._stands_out(row, index):
+                    shapes.ring(row.trace(index))
 
-    def _level_bar(self, layer: Layer, top: int, height: int) -> None:
-        p, x, tall = self.p, HEAD - 28, height - 20
-        p.fillRect(QRectF(x + 0.5, top + 10, 1.5, tall), theme.RULE_STRONG)
-        share = min(1.0, layer.level / 2)
-        p.fillRect(QRectF(x - 0.5, top + 10 + tall * (1 - share), 3.5, tall * share), theme.MOSS)
+    def _is_gone(self, row: Row, trace: Trace) -> bool:
+        cell = (trace.voice.layer, trace.voice.frame)
+        return row.layer is not None and cell in self.view.gone and not trace.come_from
 
-    def _chosen_cell(self, row: RowTraces, top: int, height: int) -> None:
+    def _stands_out(self, row: Row, index: int) -> bool:
+        voice, view = row.voices[index], self.view
+        return voice.sound == view.shown_sound or (voice.layer, voice.frame) in view.chosen
+
+    def _wave(self, row: Row, index: int) -> Columns | None:
+        """The waveform of a narrow voice, in a few columns over the whole of it."""
+        view = self.view
+        voice, axis = row.voices[index], view.traces.axis
+        assert axis is not None
+        return view.sounds.overview(row.trace(index), view.project, axis, voice)
+
+    def _across(self, number: int) -> None:
+        """What goes over several rows: press points, and what ends voices of other rows."""
+        p, view = self.p, self.view
+        top, bottom = TOP, self.layout.foot
+        for press in self.scene.press_points:
+            left = self.layout.frame_x(press.frame)
+            if left >= HEAD and press.frame < self.scene.length:
+                p.setPen(QPen(theme.INK, 1.2))
+                p.drawLine(QPointF(left, top), QPointF(left, bottom))
+        for tie in view.traces.ties:
+            low, high = sorted((tie.row, tie.to))
+            if not low <= number <= high or max(low, high) >= len(self.layout.rows):
+                continue
+            x = self.layout.x(tie.place)
+            if not HEAD <= x <= view.width:
+                continue
+            middles = [
+                self.layout.row_top(row) + self.layout.rows[row] / 2 for row in (tie.row, tie.to)
+            ]
+            p.setPen(QPen(theme.INK, 0.8, Qt.PenStyle.DashLine))
+            p.drawLine(QPointF(x, middles[0]), QPointF(x, middles[1]))
+            p.setPen(QPen(theme.INK, 1.6))
+            p.drawLine(QPointF(x - 4, middles[1]), QPointF(x + 4, middles[1]))
+
+    def _chosen_cell(self, row: Row, top: int, height: int) -> None:
         cell = self.view.cell
         if cell is None or row.layer is None or cell.layer != row.layer.id:
             return
-        left = self.layout.x(cell.frame)
+        left = self.layout.frame_x(cell.frame)
         width = max(3.0, self.layout.scale)
         self.p.fillRect(QRectF(left, top, width, height - 1), theme.wash(theme.MOSS, 60))
-        self.p.setPen(QPen(theme.MOSS, 1))
-        self.p.drawLine(QPointF(left, top), QPointF(left, top + height - 1))
+        self.p.fillRect(QRectF(left, top, 1, height - 1), theme.MOSS)
 
-    def _trial(self, row: RowTraces, top: int, height: int) -> None:
+    def _trial(self, row: Row, top: int, height: int) -> None:
         """A flag on the frame a sound is tried out on, for nothing is placed there."""
         trial = self.view.trial
         if trial is None or row.layer is None or trial.layer != row.layer.id:
             return
-        p, left = self.p, self.layout.x(trial.frame)
+        p, left = self.p, self.layout.frame_x(trial.frame)
         text = "tried out, not placed"
         p.setFont(theme.font(11, 600))
         width = p.fontMetrics().horizontalAdvance(text) + 12
-        p.setPen(QPen(theme.INK, 1.4, DASHED))
+        p.setPen(QPen(theme.INK, 1.4, Qt.PenStyle.DashLine))
         p.drawLine(QPointF(left, top), QPointF(left, top + height))
         p.fillRect(QRectF(left, top + height - 17, width, 16), theme.INK)
         p.setPen(theme.CARD)
         p.drawText(QRectF(left + 6, top + height - 17, width, 16), AlignLeft, text)
 
-    def _is_chosen(self, row: RowTraces, frame: int) -> bool:
-        return row.layer is not None and self.view.cell == Cell(row.layer.id, frame)
+    # -- heads ---------------------------------------------------------------------------------
 
-    # -- shapes --------------------------------------------------------------------------------
-
-    def _trace(self, trace: Trace, row: RowTraces, top: int, height: int) -> None:
-        x = self.layout.x
-        if trace.held:
-            self._pillar(trace, row, top, height)
-            return
-        colour = theme.SYNC_COLOURS[trace.voice.sync]
-        if trace.waits_from is not None:
-            colour = theme.OCHRE
-            self._wait(trace, top, height)
-        start, end = x(trace.start), max(x(trace.end), x(trace.start) + 2)
-        if end < HEAD or start > self.view.width:
-            return
-        upper, lower = top + 7, top + height - 7
-        if trace.voice.sync == "locked":
-            self._locked(trace, start, end, upper, lower, colour)
-        elif trace.come_from:
-            self._ringing(trace, start, end, upper, lower, colour)
-        else:
-            self._free(trace, start, end, upper, lower, colour)
-        self._wave(trace, row, start, end, upper, lower, colour)
-        for place in trace.divisions:
-            self.p.setPen(QPen(colour, 1))
-            self.p.drawLine(QPointF(x(place), upper + 3), QPointF(x(place), lower - 3))
-        self._label(trace, start, upper, colour)
-        if trace.voice.ended in ("restarted", "hush") and not trace.goes_on:
-            self._cut_mark(end, upper, lower, double=trace.voice.ended == "hush")
-        if trace.clip.sound == self.view.shown_sound:
-            self.p.setBrush(Qt.BrushStyle.NoBrush)
-            self.p.setPen(QPen(theme.OCHRE, 2))
-            around = QRectF(start - 3, upper - 4, end - start + 6, lower - upper + 8)
-            self.p.drawRoundedRect(around, 6, 6)
-        if (
-            row.layer is not None
-            and self._is_chosen(row, trace.voice.frame)
-            and not trace.come_from
-        ):
-            self.p.setBrush(Qt.BrushStyle.NoBrush)
-            self.p.setPen(QPen(theme.INK, 1.6))
-            self.p.drawRoundedRect(
-                QRectF(start - 1.5, upper - 2, end - start + 3, lower - upper + 4), 5, 5
+    def _head(self, row: Row, top: int, height: int, ground: QColor) -> None:
+        p, layer = self.p, row.layer
+        p.fillRect(QRectF(0, top, HEAD, height), ground)
+        if layer is None:
+            p.setFont(theme.font(11.5, italic=True))
+            p.setPen(theme.INK_SOFT)
+            text = p.fontMetrics().elidedText(
+                f"from {row.name}", Qt.TextElideMode.ElideRight, HEAD - 26
             )
-
-    def _locked(
-        self, trace: Trace, start: float, end: float, upper: float, lower: float, colour: QColor
-    ) -> None:
-        p = self.p
-        outline = QPolygonF([QPointF(start, upper), QPointF(end, upper)])
-        if trace.cut:
-            steps = 7
-            for step in range(1, steps):
-                along = upper + (lower - upper) * step / steps
-                outline.append(QPointF(end - (4 if step % 2 else 0), along))
-        outline.append(QPointF(end, lower))
-        outline.append(QPointF(start, lower))
-        p.setBrush(theme.wash(colour, 34))
-        p.setPen(QPen(colour, 1.4))
-        p.drawPolygon(outline)
-        every = next((s for s in (1, 2, 4, 6, 12, 24) if s * self.layout.scale >= 4), 48)
-        ticks = []
-        for frame in range(int(trace.start) // every * every, int(trace.end) + 1, every):
-            left = self.layout.x(frame)
-            if start < left < end and HEAD <= left <= self.view.width:
-                ticks.append(QLineF(left, lower - 4, left, lower))
-        p.setPen(QPen(colour, 1))
-        p.drawLines(ticks)
-
-    def _free(
-        self, trace: Trace, start: float, end: float, upper: float, lower: float, colour: QColor
-    ) -> None:
-        """A rounded block inside the span; past it a dashed outline with a foot at the real end."""
-        p = self.p
-        span_end = self.layout.x(trace.span_end)
-        # A voice that begins past its span, as a queued one may, has only the outline.
-        block_end = min(end, span_end) if span_end > start else start
-        if block_end > start:
-            p.setBrush(theme.wash(colour, 36))
-            p.setPen(QPen(colour, 1.4))
-            p.drawRoundedRect(QRectF(start, upper, block_end - start, lower - upper), 5, 5)
-        if end > block_end:
-            p.setBrush(theme.wash(colour, 12))
-            p.setPen(theme.NO_PEN)
-            p.drawRect(QRectF(block_end, upper + 2, end - block_end, lower - upper - 4))
-            dashes = QPen(colour, 1.2, DASHED)
-            p.setPen(dashes)
-            p.drawLine(QPointF(block_end, upper + 2), QPointF(end, upper + 2))
-            p.drawLine(QPointF(block_end, lower - 2), QPointF(end, lower - 2))
-            p.setPen(QPen(colour, 1.6))
-            if not trace.goes_on:
-                p.drawLine(QPointF(end, upper + 2), QPointF(end, lower - 2))
-                p.drawLine(QPointF(end - 5, lower - 2), QPointF(end, lower - 2))
-
-    def _ringing(
-        self, trace: Trace, start: float, end: float, upper: float, lower: float, colour: QColor
-    ) -> None:
-        p = self.p
-        p.setBrush(theme.wash(colour, 12))
-        p.setPen(theme.NO_PEN)
-        p.drawRect(QRectF(start, upper + 2, end - start, lower - upper - 4))
-        p.setPen(QPen(colour, 1.2, DOTTED))
-        p.drawLine(QPointF(start, upper + 2), QPointF(end, upper + 2))
-        p.drawLine(QPointF(start, lower - 2), QPointF(end, lower - 2))
-        if not trace.goes_on:
-            p.setPen(QPen(colour, 1.6))
-            p.drawLine(QPointF(end, upper + 2), QPointF(end, lower - 2))
-
-    def _wait(self, trace: Trace, top: int, height: int) -> None:
-        assert trace.waits_from is not None
-        p, foot = self.p, top + height - 5
-        start, end = self.layout.x(trace.waits_from), self.layout.x(trace.start)
-        p.setBrush(theme.CARD)
-        p.setPen(QPen(theme.OCHRE, 1.4, DASHED))
-        p.drawLine(QPointF(start, foot), QPointF(end, foot))
-        p.drawLine(QPointF(end, foot), QPointF(end, foot - 8))
-        p.setPen(QPen(theme.OCHRE, 1.4))
-        p.drawRect(QRectF(start - 3.5, foot - 3.5, 7, 7))
-
-    def _pillar(self, trace: Trace, row: RowTraces, top: int, height: int) -> None:
-        """A hold: a pillar on its frame with a fermata and the time it adds."""
-        p, x = self.p, self.layout.x(trace.voice.frame)
-        colour = theme.PLUM
-        box = QRectF(x, top + 6, 12, height - 12)
-        p.setBrush(theme.wash(colour, 60))
-        p.setPen(QPen(colour, 1.6 if not self._is_chosen(row, trace.voice.frame) else 2.6))
-        p.drawRect(box)
-        arc = QPainterPath()
-        arc.moveTo(x + 16, top + 22)
-        arc.arcTo(QRectF(x + 16, top + 13, 17, 17), 180, -180)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawPath(arc)
-        p.setBrush(colour)
-        p.drawEllipse(QPointF(x + 24.5, top + 19.5), 1.8, 1.8)
-        p.setFont(theme.font(11.5, 600))
-        p.drawText(QRectF(x + 38, top + 7, 260, 18), AlignLeft, f"{trace.name} holds the picture")
-        p.setFont(theme.font(11.5))
-        seconds = trace.held / self.project.rate
-        p.drawText(QRectF(x + 18, top + 27, 200, 18), AlignLeft, f"+ {seconds:.2f} s")
-
-    def _wave(
-        self,
-        trace: Trace,
-        row: RowTraces,
-        start: float,
-        end: float,
-        upper: float,
-        lower: float,
-        colour: QColor,
-    ) -> None:
-        axis, peaks = self.view.traces.axis, self.view.sounds.peaks(trace.voice.sound)
-        low, high = max(int(start) + 1, HEAD), min(int(end), self.view.width)
-        if axis is None or high - low < 2:
+            p.drawText(QRectF(18, top, HEAD - 24, height), AlignLeft, text)
             return
-        if peaks is None:
-            self.p.setPen(QPen(theme.wash(colour, 120), 1, DOTTED))
-            middle = (upper + lower) / 2
-            self.p.drawLine(QPointF(low, middle), QPointF(high, middle))
-            return
-        edges = np.clip(
-            self.layout.place(0) + np.arange(low, high + 1) / self.layout.scale, 0, None
+        chosen = self.view.cell is not None and self.view.cell.layer == layer.id
+        if chosen:
+            p.fillRect(QRectF(0, top, 4, height - 1), theme.MOSS)
+        p.setFont(theme.font(13, 600))
+        p.setPen(theme.INK_SOFT if layer.off else theme.INK)
+        room = HEAD - 50
+        name = row.name if not layer.off else f"{row.name}, off"
+        name = p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, room)
+        low = height < THIN_ROW + 8
+        p.drawText(
+            QRectF(18, top + (0 if low else 4), room, height if low else 22), AlignLeft, name
         )
-        layer = self.project.layer(trace.voice.layer)[1]
-        columns = trace_columns(trace, layer, axis, peaks, edges)
-        tall = int(lower - upper) - 6
-        self.p.drawImage(
-            QPointF(low, upper + 3), columns_image(columns, tall, theme.wash(colour, 205))
-        )
+        if not low:
+            for field, word, left in TOGGLES:
+                self._toggle(layer, field, word, left, top)
+        self._level_bar(layer, top, height)
 
-    def _label(self, trace: Trace, start: float, upper: float, colour: QColor) -> None:
-        p = self.p
-        left = max(start, float(HEAD)) + 6
-        if trace.come_from:
-            text = f"{trace.name}, from {trace.come_from}"
-            p.setFont(theme.font(11, italic=True))
-        else:
-            text = trace.name
-            if trace.clip.loops == 0:
-                text += "  ∞"
-            elif trace.clip.loops > 1:
-                text += f"  ×{trace.clip.loops}"
-            if trace.waits_from is not None:
-                text += f", waits {trace.start - trace.waits_from:.0f} f"
-            p.setFont(theme.font(11, 600))
-        width = self.layout.x(trace.end) - left
-        # Three letters and an ellipsis say less than the shape alone.
-        if width < min(64, p.fontMetrics().horizontalAdvance(text)):
-            return
-        p.setPen(colour.darker(115))
-        shown = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(width))
-        p.drawText(QRectF(left, upper, width, 16), AlignLeft, shown)
+    def _toggle(self, layer: Layer, field: str, word: str, left: int, top: int) -> None:
+        p, on = self.p, bool(getattr(layer, field))
+        p.setFont(theme.font(11, 700 if on else 400))
+        p.setPen(theme.strong(theme.MOSS) if on else theme.INK_SOFT)
+        p.drawText(QRectF(left, top + 26, 38, 18), AlignLeft, word)
+        if on:
+            width = p.fontMetrics().horizontalAdvance(word)
+            p.fillRect(QRectF(left, top + 42, width, 1.6), theme.MOSS)
 
-    def _cut_mark(self, x: float, upper: float, lower: float, *, double: bool) -> None:
-        p = self.p
-        p.setPen(QPen(theme.INK, 2.2))
-        p.drawLine(QPointF(x, upper - 1), QPointF(x, lower + 1))
-        if double:
-            p.setPen(QPen(theme.INK, 1))
-            p.drawLine(QPointF(x - 4, upper - 1), QPointF(x - 4, lower + 1))
+    def _level_bar(self, layer: Layer, top: int, height: int) -> None:
+        p, (upper, tall) = self.p, level_bar(top, height)
+        p.fillRect(QRectF(LEVEL_X + 0.5, upper, 1.5, tall), theme.RULE_STRONG)
+        share = min(1.0, layer.level / 2)
+        box = QRectF(LEVEL_X - 0.5, upper + tall * (1 - share), 3.5, tall * share)
+        p.fillRect(box, theme.MOSS)
+        if layer.pan:
+            x = LEVEL_X + 1 + layer.pan * 9
+            p.fillRect(QRectF(LEVEL_X - 8, top + height - 6, 18, 1), theme.RULE_STRONG)
+            p.fillRect(QRectF(x - 1, top + height - 8, 3, 5), theme.INK)
 
-    def _bar(self, bar: Bar, top: int, height: int) -> None:
-        """A rest is a thin bar, a hush a double bar; what is off or ends nothing is pale."""
-        p, x = self.p, self.layout.x(bar.frame)
-        colour = theme.INK_SOFT if bar.off or bar.idle or not bar.hush else theme.INK
-        p.setPen(QPen(colour, 1.2, DOTTED if bar.off else Qt.PenStyle.SolidLine))
-        p.drawLine(QPointF(x, top + 9), QPointF(x, top + height - 9))
-        if bar.hush:
-            p.setPen(QPen(colour, 2.6 if not bar.idle else 1.4))
-            p.drawLine(QPointF(x + 4, top + 9), QPointF(x + 4, top + height - 9))
+    # -- the mix -------------------------------------------------------------------------------
 
-    def _strike(self, strike: Strike, top: int, height: int) -> None:
-        p, x = self.p, self.layout.x(strike.frame)
-        y = top + height - 12
-        p.setBrush(theme.CARD)
-        p.setPen(QPen(theme.INK, 1.4))
-        p.drawRect(QRectF(x - 3.5, y - 3.5, 7, 7))
-        p.drawLine(QPointF(x - 7, y + 6), QPointF(x + 7, y - 6))
-        p.setFont(theme.font(11, italic=True))
-        width = p.fontMetrics().horizontalAdvance(strike.reason)
-        p.fillRect(QRectF(x + 9, y - 8, width + 6, 15), theme.wash(theme.ROW, 215))
-        p.setPen(theme.INK_SOFT)
-        p.drawText(QRectF(x + 12, y - 9, width + 10, 16), AlignLeft, strike.reason)
-
-    def _off(self, start: int, end: int, name: str, top: int, height: int) -> None:
-        p, x = self.p, self.layout.x(start)
-        width = self.layout.x(end) - x
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(theme.INK_SOFT, 1, DASHED))
-        p.drawRoundedRect(QRectF(x, top + 7, width, height - 14), 5, 5)
+    def _mix(self) -> None:
+        p, view, top = self.p, self.view, self.layout.foot
+        p.fillRect(QRectF(0, top, view.width, MIX), theme.CARD)
+        p.fillRect(QRectF(self.end_x, top, view.width - self.end_x, MIX), theme.PAPER)
+        p.fillRect(QRectF(0, top, view.width, 1), theme.RULE_STRONG)
+        p.setPen(theme.INK)
+        p.setFont(theme.font(13, 600))
+        p.drawText(QRectF(18, top + 3, 120, 20), AlignLeft, "Mix")
         p.setFont(theme.font(11))
-        p.drawText(QRectF(x + 6, top + 7, max(0.0, width - 8), 16), AlignLeft, f"{name}, off")
+        overs = self._overs()
+        p.setPen(theme.BRICK if overs else theme.INK_SOFT)
+        p.drawText(QRectF(18, top + 21, HEAD - 24, 18), AlignLeft, self._mix_words(overs))
+        low, high = HEAD, min(view.width, int(self.end_x))
+        axis, mix = view.traces.axis, view.mix
+        if axis is None or mix is None or high - low < 2 or mix.plan is not view.traces.plan:
+            return
+        places = self.layout.place(0) + np.arange(low, high + 1) / self.layout.scale
+        moments = axis.samples(np.clip(places, 0, None))
+        columns = mix.columns(moments).astype(np.float64)
+        p.drawImage(
+            QPointF(low, top + 3), columns_image(columns, MIX - 6, theme.wash(theme.INK_SOFT, 150))
+        )
+        for x in overs:
+            if low <= x <= high:
+                p.fillRect(QRectF(x - 1, top + 1, 3, 6), theme.BRICK)
+                p.fillRect(QRectF(x, top + 1, 1, MIX - 2), theme.wash(theme.BRICK, 120))
+        if self.scene.master:
+            p.setPen(QPen(theme.INK, 1.2))
+            frames = np.array([self.layout.frame(x) for x in range(low, high, 2)])
+            values = np.clip(Curve(self.scene.master).values(frames), 0, 1.0)
+            ys = top + 4 + (1 - values) * (MIX - 8)
+            points = [QPointF(low + 2 * i, y) for i, y in enumerate(ys.tolist())]
+            p.drawPolyline(points)
+
+    def _overs(self) -> list[float]:
+        """The pixel columns at which the mix of this scene passes full scale."""
+        axis, mix = self.view.traces.axis, self.view.mix
+        if axis is None or mix is None or mix.plan is not self.view.traces.plan:
+            return []
+        stay = axis.stay
+        inside = [at for at in mix.overs if stay.start <= at < stay.end]
+        if not inside:
+            return []
+        return [self.layout.x(place) for place in axis.places(np.array(inside)).tolist()]
+
+    def _mix_words(self, overs: list[float]) -> str:
+        mix = self.view.mix
+        if mix is None or not mix.complete:
+            return "being mixed …"
+        if overs:
+            return f"{len(overs)} × over full scale"
+        peak = mix.peak_db
+        return "silent" if peak is None else f"peak {peak:.1f} dB".replace("-", "−")
+
+
+def level_bar(top: int, height: int) -> tuple[float, float]:
+    """The first pixel line and the height of a head's level bar."""
+    return top + 8.0, height - 20.0

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QApplication, QDialog, QInputDialog, QMessageBox
 
+from cicada.core.editing import Cell
 from cicada.core.model import Clip, Sound
 from cicada.core.shelf_edits import ChangeSounds, RemoveSounds, ReplaceSound, TagSounds
 from cicada.deliver.work import Heard, hear_file
@@ -15,7 +16,6 @@ from cicada.media.cache import LIMIT
 from cicada.store.sounds_folder import remove_unused, sounds_folder, unused
 from cicada.window.importing import Importing, Keeping
 from cicada.window.quantities import count
-from cicada.window.session import Cell
 from cicada.window.shelf_search import uses_of
 from cicada.window.sound_details import size_text
 
@@ -39,7 +39,6 @@ class ShelfCommands:
         window, keeping = self.window, self.window.keeping
         return [
             ("import", "Import sounds…", "Ctrl+I", self.import_sounds),
-            ("paste", "Paste sounds", "Ctrl+V", self.paste),
             ("find", "Search the shelf", "Ctrl+F", self.find),
             None,
             ("listen", "Listen to the sound", "L", self.listen),

@@ -6,18 +6,22 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QColor, QImage
 
-from cicada.core.model import Sound
+from cicada.core.model import Project, Sound
+from cicada.core.plan import Voice
 from cicada.core.timebase import resampled_length
 from cicada.media.cache import SoundCache
 from cicada.media.opened import OpenedSounds, open_peaks
 from cicada.media.peaks import Peaks
+from cicada.window.axis import Axis
 from cicada.window.document import Document
+from cicada.window.narrow import WAVES
 from cicada.window.presence import Presence
-from cicada.window.waveform import columns_image
+from cicada.window.traces import Trace
+from cicada.window.waveform import Columns, columns_image, trace_columns
 
 # Each opened file takes one of the process's file handles, each small picture 10 kB.
 OPENED = 256
-DRAWN = 1000
+DRAWN = 4000
 
 
 class Sounds(QObject):
@@ -30,6 +34,7 @@ class Sounds(QObject):
         self.cache = cache
         self._document, self._presence = document, presence
         self._peaks: OrderedDict[tuple[str, int, int], Peaks] = OrderedDict()
+        self._overviews: OrderedDict[object, tuple[Peaks, Columns]] = OrderedDict()
         self._small: OrderedDict[tuple[str, int, int, int], QImage] = OrderedDict()
 
     def peaks(self, sound_id: str) -> Peaks | None:
@@ -57,6 +62,33 @@ class Sounds(QObject):
             return OpenedSounds(project, files, self.cache, only_cached=True).peaks(sound.id)
         length = resampled_length(sound.frames, sound.rate, project.rate)
         return open_peaks(self.cache, self.cache.sound_key(sound.hash, project.rate), length)
+
+    def overview(self, trace: Trace, project: Project, axis: Axis, voice: Voice) -> Columns | None:
+        """A whole voice in few columns, shape (2, WAVES); None while there are no peaks."""
+        peaks = self.peaks(voice.sound)
+        if peaks is None:
+            return None
+        layer = project.layer(voice.layer)[1]
+        start = voice.start
+        key = (
+            voice.sound, trace.clip, layer.level, layer.pan, layer.line,
+            tuple((a - start, b - start, c) for a, b, c in voice.pieces),
+            tuple((a - start, b - start) for a, b in voice.fades),
+            start if layer.line else 0,
+        )  # fmt: skip
+        known = self._overviews.get(key)
+        if known is not None and known[0] is peaks:
+            return known[1]
+        moments = np.linspace(start, voice.end, WAVES + 1).astype(np.int64)
+        columns = trace_columns(trace, layer, axis, peaks, moments)
+        self._overviews[key] = peaks, columns
+        if len(self._overviews) > DRAWN:
+            self._overviews.popitem(last=False)
+        return columns
+
+    def forget_pictures(self) -> None:
+        """The colours are others."""
+        self._small.clear()
 
     def refresh(self) -> None:
         """Something has been taken in."""

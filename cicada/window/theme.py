@@ -2,31 +2,78 @@
 
 from functools import cache
 from importlib.resources import files
+from string import Template
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
-PAPER = QColor("#F4EFE4")
-ROW = QColor("#F9F5EC")
-ROW_OTHER = QColor("#F2EBDD")
-RULE = QColor("#E1D8C5")
-RULE_STRONG = QColor("#C8BB9F")
-INK = QColor("#26302B")
-INK_SOFT = QColor("#6F7169")
-CARD = QColor("#FFFDF8")
-MOSS = QColor("#3F7D58")
-SLATE = QColor("#47568C")
-PLUM = QColor("#87486D")
-OCHRE = QColor("#A9782A")
-BRICK = QColor("#A4452F")
+# Every colour by day and by night; the names are those the style sheet uses.
+_DAY = {
+    "PAPER": "#F4EFE4", "ROW": "#F9F5EC", "ROW_OTHER": "#F2EBDD", "TAB": "#EFE8D8",
+    "RULE": "#E1D8C5", "RULE_STRONG": "#C8BB9F", "RULE_HOVER": "#A99B7D",
+    "INK": "#26302B", "INK_SOFT": "#6F7169", "INK_OFF": "#A9A698", "CARD": "#FFFDF8",
+    "MOSS": "#3F7D58", "MOSS_DEEP": "#2C5D40", "MOSS_HOVER": "#37704E", "MOSS_PALE": "#DCE8DF",
+    "SLATE": "#47568C", "PLUM": "#87486D", "OCHRE": "#A9782A", "BRICK": "#A4452F",
+}  # fmt: skip
+_NIGHT = {
+    "PAPER": "#1D211F", "ROW": "#242927", "ROW_OTHER": "#202523", "TAB": "#2A302D",
+    "RULE": "#323934", "RULE_STRONG": "#4B534C", "RULE_HOVER": "#6C746B",
+    "INK": "#EAE4D6", "INK_SOFT": "#A3A598", "INK_OFF": "#6B6F67", "CARD": "#2B312E",
+    "MOSS": "#7DBB95", "MOSS_DEEP": "#A9D6B9", "MOSS_HOVER": "#8FC9A5", "MOSS_PALE": "#33483C",
+    "SLATE": "#95A4DC", "PLUM": "#D193B6", "OCHRE": "#DDAE63", "BRICK": "#E58A74",
+}  # fmt: skip
+
+PAPER, ROW, ROW_OTHER = QColor(_DAY["PAPER"]), QColor(_DAY["ROW"]), QColor(_DAY["ROW_OTHER"])
+RULE, RULE_STRONG = QColor(_DAY["RULE"]), QColor(_DAY["RULE_STRONG"])
+INK, INK_SOFT, CARD = QColor(_DAY["INK"]), QColor(_DAY["INK_SOFT"]), QColor(_DAY["CARD"])
+MOSS, SLATE, PLUM = QColor(_DAY["MOSS"]), QColor(_DAY["SLATE"]), QColor(_DAY["PLUM"])
+OCHRE, BRICK = QColor(_DAY["OCHRE"]), QColor(_DAY["BRICK"])
+_SHARED = {
+    "PAPER": PAPER, "ROW": ROW, "ROW_OTHER": ROW_OTHER, "RULE": RULE, "RULE_STRONG": RULE_STRONG,
+    "INK": INK, "INK_SOFT": INK_SOFT, "CARD": CARD, "MOSS": MOSS, "SLATE": SLATE, "PLUM": PLUM,
+    "OCHRE": OCHRE, "BRICK": BRICK,
+}  # fmt: skip
 
 SYNC_COLOURS = {"locked": SLATE, "free": MOSS, "hold": PLUM}
+
+
+class _Light:
+    """By day or by night."""
+
+    night = False
+
+
+def is_night() -> bool:
+    """Whether the night version is on."""
+    return _Light.night
+
+
+def use(*, night: bool) -> None:
+    """Take the colours of day or night; what is drawn already must be drawn anew."""
+    _Light.night = night
+    colours = _NIGHT if night else _DAY
+    # The colours are changed in place, for they are held by whoever draws with them.
+    for name, colour in _SHARED.items():
+        colour.setRgba(QColor(colours[name]).rgba())
+    app = QApplication.instance()
+    if isinstance(app, QApplication):
+        app.setPalette(_palette())
+
+
+def colour_name(name: str) -> str:
+    """A colour of the style sheet as #RRGGBB."""
+    return (_NIGHT if _Light.night else _DAY)[name]
 
 
 def wash(colour: QColor, alpha: int) -> QColor:
     """The colour, let through to ``alpha`` of 255."""
     return QColor(colour.red(), colour.green(), colour.blue(), alpha)
+
+
+def strong(colour: QColor) -> QColor:
+    """The colour as letters on its own wash want it."""
+    return colour.lighter(118) if PAPER.lightness() < 128 else colour.darker(115)
 
 
 @cache
@@ -76,71 +123,81 @@ def _palette() -> QPalette:
         QPalette.ColorRole.Text,
         QPalette.ColorRole.ButtonText,
     ):
-        palette.setColor(disabled, role, QColor("#A9A698"))
+        palette.setColor(disabled, role, QColor(colour_name("INK_OFF")))
     return palette
 
 
-STYLE = """
-QMainWindow, QDialog { background: #F4EFE4; }
+_STYLE = Template("""
+QMainWindow, QDialog { background: $PAPER; }
 QMenuBar { background: transparent; spacing: 2px; }
-QMenuBar::item { padding: 5px 8px; border-radius: 5px; color: #26302B; }
-QMenuBar::item:selected { background: #E8E0CE; }
-QMenu { background: #FFFDF8; border: 1px solid #C8BB9F; padding: 4px; }
+QMenuBar::item { padding: 5px 8px; border-radius: 5px; color: $INK; }
+QMenuBar::item:selected { background: $TAB; }
+QMenu { background: $CARD; border: 1px solid $RULE_STRONG; padding: 4px; }
 QMenu::item { padding: 5px 24px 5px 14px; border-radius: 4px; }
-QMenu::item:selected { background: #DCE8DF; color: #26302B; }
-QMenu::item:disabled { color: #A9A698; }
-QMenu::separator { height: 1px; background: #E1D8C5; margin: 4px 8px; }
-QToolTip { background: #FFFDF8; color: #26302B; border: 1px solid #C8BB9F; padding: 4px; }
-QPushButton { background: #FFFDF8; border: 1px solid #C8BB9F; border-radius: 6px; padding: 4px 11px; }
-QPushButton:hover { background: #F9F5EC; }
-QPushButton:focus { border: 1.5px solid #3F7D58; }
-QPushButton:checked { background: #DCE8DF; border: 1.5px solid #3F7D58; color: #2C5D40; font-weight: 600; }
-QPushButton:disabled { color: #A9A698; border-color: #E1D8C5; }
-QPushButton#main { background: #3F7D58; color: #FFFDF8; border-color: #2C5D40; font-weight: 600; }
-QPushButton#main:hover { background: #37704E; }
-QPushButton#main:focus { border: 1.5px solid #26302B; }
-QPushButton#checks { color: #A4452F; border-color: #A4452F; font-weight: 600; }
-QPushButton#checks[quiet="true"] { color: #6F7169; border-color: #C8BB9F; font-weight: 400; }
+QMenu::item:selected { background: $MOSS_PALE; color: $INK; }
+QMenu::item:disabled { color: $INK_OFF; }
+QMenu::separator { height: 1px; background: $RULE; margin: 4px 8px; }
+QToolTip { background: $CARD; color: $INK; border: 1px solid $RULE_STRONG; padding: 4px; }
+QPushButton { background: $CARD; border: 1px solid $RULE_STRONG; border-radius: 6px; padding: 4px 11px; }
+QPushButton:hover { background: $ROW; }
+QPushButton:focus { border: 1.5px solid $MOSS; }
+QPushButton:checked { background: $MOSS_PALE; border: 1.5px solid $MOSS; color: $MOSS_DEEP; font-weight: 600; }
+QPushButton[mixed="true"] { border: 1.5px dashed $MOSS; color: $MOSS_DEEP; }
+QPushButton:disabled { color: $INK_OFF; border-color: $RULE; }
+QPushButton#main { background: $MOSS; color: $CARD; border-color: $MOSS_DEEP; font-weight: 600; }
+QPushButton#main:hover { background: $MOSS_HOVER; }
+QPushButton#main:focus { border: 1.5px solid $INK; }
+QPushButton#checks { color: $BRICK; border-color: $BRICK; font-weight: 600; }
+QPushButton#checks[quiet="true"] { color: $INK_SOFT; border-color: $RULE_STRONG; font-weight: 400; }
 QLineEdit, QSpinBox, QComboBox, QDoubleSpinBox {
-  background: #FFFDF8; border: 1px solid #C8BB9F; border-radius: 5px; padding: 1px 6px; min-height: 22px; max-height: 22px;
-  selection-background-color: #3F7D58; }
-QLineEdit:focus, QSpinBox:focus, QComboBox:focus, QDoubleSpinBox:focus { border: 1.5px solid #3F7D58; }
-QLineEdit[wrong="true"] { border: 1.5px solid #A4452F; }
+  background: $CARD; border: 1px solid $RULE_STRONG; border-radius: 5px; padding: 1px 6px; min-height: 22px; max-height: 22px;
+  selection-background-color: $MOSS; }
+QLineEdit:focus, QSpinBox:focus, QComboBox:focus, QDoubleSpinBox:focus { border: 1.5px solid $MOSS; }
+QLineEdit[wrong="true"] { border: 1.5px solid $BRICK; }
 QSpinBox QLineEdit, QComboBox QLineEdit { border: none; padding: 0; background: transparent; }
 QComboBox::drop-down { border: none; width: 20px; }
 QComboBox::down-arrow { image: url(DOWN); width: 12px; height: 12px; }
-QComboBox QAbstractItemView { background: #FFFDF8; border: 1px solid #C8BB9F;
-  selection-background-color: #DCE8DF; selection-color: #26302B; }
-QFrame#card { background: #FFFDF8; border: 1px solid #C8BB9F; border-radius: 7px; }
-QLabel#soft { color: #6F7169; }
-QLabel#wrong { color: #A4452F; }
-QTabBar#parts { border-top: 1px solid #E1D8C5; }
-QTabBar#parts::tab { padding: 6px 14px 4px 4px; margin-right: 8px; color: #6F7169;
+QComboBox QAbstractItemView { background: $CARD; border: 1px solid $RULE_STRONG;
+  selection-background-color: $MOSS_PALE; selection-color: $INK; }
+QFrame#card { background: $CARD; border: 1px solid $RULE_STRONG; border-radius: 7px; }
+QLabel#soft { color: $INK_SOFT; }
+QLabel#wrong { color: $BRICK; }
+QTabBar#parts { border-top: 1px solid $RULE; }
+QTabBar#parts::tab { padding: 6px 14px 4px 4px; margin-right: 8px; color: $INK_SOFT;
   border-bottom: 2px solid transparent; background: transparent; }
-QTabBar#parts::tab:selected { color: #2C5D40; border-bottom: 2px solid #3F7D58; font-weight: 600; }
-QTabBar#parts::tab:focus { color: #26302B; }
-QTabBar#scenes::tab { background: #EFE8D8; border: 1px solid #C8BB9F; border-bottom: none;
+QTabBar#parts::tab:selected { color: $MOSS_DEEP; border-bottom: 2px solid $MOSS; font-weight: 600; }
+QTabBar#parts::tab:focus { color: $INK; }
+QTabBar#scenes::tab { background: $TAB; border: 1px solid $RULE_STRONG; border-bottom: none;
   border-top-left-radius: 7px; border-top-right-radius: 7px; padding: 5px 18px; margin-right: 3px;
-  color: #6F7169; }
-QTabBar#scenes::tab:selected { background: #FFFDF8; color: #26302B; font-weight: 600; }
-QTreeView { background: #FFFDF8; border: 1px solid #C8BB9F; border-radius: 6px; outline: none; }
+  color: $INK_SOFT; }
+QTabBar#scenes::tab:selected { background: $CARD; color: $INK; font-weight: 600; }
+QToolButton#add { border: none; color: $INK_SOFT; font-size: 17px; padding: 0 6px; border-radius: 5px; }
+QToolButton#add:hover { background: $TAB; color: $INK; }
+QToolButton#add:focus { color: $MOSS_DEEP; }
+QTreeView { background: $CARD; border: 1px solid $RULE_STRONG; border-radius: 6px; outline: none; }
 QTreeView::item { padding: 3px 4px; border: none; }
-QTreeView::item:selected, QListWidget::item:selected { background: #DCE8DF; color: #26302B; }
+QTreeView::item:selected, QListWidget::item:selected { background: $MOSS_PALE; color: $INK; }
 QListWidget::item { padding: 4px 6px; border-radius: 4px; }
-QHeaderView::section { background: #EFE8D8; color: #6F7169; border: none; padding: 4px 6px; }
+QHeaderView::section { background: $TAB; color: $INK_SOFT; border: none; padding: 4px 6px; }
 QListView { background: transparent; border: none; outline: none; }
-QScrollBar:horizontal { height: 10px; background: #EFE8D8; border: none; }
-QScrollBar:vertical { width: 10px; background: #EFE8D8; border: none; }
-QScrollBar::handle { background: #C8BB9F; border-radius: 4px; min-width: 24px; min-height: 24px; margin: 1px; }
-QScrollBar::handle:hover { background: #A99B7D; }
+QScrollBar:horizontal { height: 10px; background: $TAB; border: none; }
+QScrollBar:vertical { width: 10px; background: $TAB; border: none; }
+QScrollBar::handle { background: $RULE_STRONG; border-radius: 4px; min-width: 24px; min-height: 24px; margin: 1px; }
+QScrollBar::handle:hover { background: $RULE_HOVER; }
 QScrollBar::add-line, QScrollBar::sub-line { width: 0; height: 0; }
 QScrollBar::add-page, QScrollBar::sub-page { background: transparent; }
-QSplitter::handle { background: #F4EFE4; }
-QSplitter::handle:hover { background: #E1D8C5; }
-QProgressBar { border: 1px solid #C8BB9F; border-radius: 5px; background: #FFFDF8; text-align: center; height: 16px; }
-QProgressBar::chunk { background: #9CC2AB; border-radius: 4px; }
-"""
+QSplitter::handle { background: $PAPER; }
+QSplitter::handle:hover { background: $RULE; }
+QProgressBar { border: 1px solid $RULE_STRONG; border-radius: 5px; background: $CARD; text-align: center; height: 16px; }
+QProgressBar::chunk { background: $MOSS; border-radius: 4px; }
+""")
 
-STYLE = STYLE.replace("DOWN", str(files("cicada.window").joinpath("icons", "down.svg")))
+
+def style() -> str:
+    """The style sheet, in the colours of now."""
+    colours = _NIGHT if _Light.night else _DAY
+    down = str(files("cicada.window").joinpath("icons", "down.svg"))
+    return _STYLE.substitute(colours).replace("DOWN", down)
+
 
 NO_PEN = Qt.PenStyle.NoPen

@@ -24,7 +24,7 @@ class TidyDialog(QDialog):
     def __init__(self, parent: QWidget, folder: str, files: list[Unused]) -> None:
         super().__init__(parent)
         self.setWindowTitle("Tidy the sounds folder")
-        self.setStyleSheet(theme.STYLE)
+        self.setStyleSheet(theme.style())
         self.resize(640, 380)
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 14, 18, 14)

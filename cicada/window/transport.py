@@ -93,7 +93,7 @@ class Transport(QObject):
 
     def load(self) -> None:
         """Hand the newest plan to the player."""
-        if self._player is None:
+        if self._player is None or not self._planning.heard:
             return
         project = self._planning.project
         if self._player.rate != project.rate or not self._player.alive:
@@ -102,24 +102,18 @@ class Transport(QObject):
             self._wanted_plays = 0
             self._player = self._make(project.rate)
         files = {sound: str(path) for sound, path in self._presence.standing.files.items()}
-        self._player.send(Load(project, self._planning.plan, files, self._silent()))
-
-    def _silent(self) -> tuple[str, ...]:
-        """Muted layers, and in a scene with soloed ones all the others."""
-        silent = []
-        for scene in self._planning.project.scenes:
-            some_solo = any(layer.solo for layer in scene.layers)
-            silent += [x.id for x in scene.layers if x.mute or (some_solo and not x.solo)]
-        return tuple(silent)
+        self._player.send(
+            Load(project, self._planning.plan, files, tuple(sorted(self._planning.silent)))
+        )
 
     def _sample_of(self, frame: int) -> int:
         plan = self._planning.plan
-        visit = visits_of(plan, self._session.scene_id)
+        visit = visits_of(plan, self._session.scene_id, self._planning.number)
         return (plan.entered(frame, visit) or 0) if visit is not None else 0
 
     def _scene_range(self) -> tuple[int, int]:
         plan = self._planning.plan
-        visit = visits_of(plan, self._session.scene_id)
+        visit = visits_of(plan, self._session.scene_id, self._planning.number)
         if visit is None:
             return 0, plan.end
         return plan.visits[visit].start, plan.visits[visit].end
@@ -214,8 +208,8 @@ class Transport(QObject):
             return
         visit, frame, _ = plan.frame_at(sample)
         if visit.scene != self._session.scene_id:
-            self._session.show_scene(visit.scene)
-        self._session.move_playhead(frame)
+            self._session.show_scene(visit.scene, playing=True)
+        self._session.move_playhead(frame, playing=True)
 
     def close(self) -> None:
         """End the player."""

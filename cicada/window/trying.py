@@ -2,10 +2,11 @@
 
 from PySide6.QtCore import QObject, Signal
 
-from cicada.core.edits import PlaceClip
+from cicada.core.editing import Cell
+from cicada.core.keyframe_edits import PlaceClip
 from cicada.errors import CicadaError
 from cicada.window.planning import Planning
-from cicada.window.session import Cell, Session
+from cicada.window.session import Session
 from cicada.window.transport import Transport
 
 

@@ -8,20 +8,20 @@ from cicada.core.lines import Curve
 from cicada.core.model import Layer
 from cicada.core.shape import VoiceShape
 from cicada.media.peaks import Peaks
-from cicada.window.axis import Axis
+from cicada.window.axis import Axis, Moments
 from cicada.window.traces import Trace
 
 Columns = NDArray[np.float64]
 
 
-def trace_columns(trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, edges: Columns) -> Columns:
-    """Lows and highs of a voice between each two ``edges`` (frames, ascending): shape (2, n)."""
+def trace_columns(
+    trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, moments: Moments
+) -> Columns:
+    """Lows and highs of a voice between each two ``moments`` (run samples, ascending): (2, n)."""
     voice, clip, timing = trace.voice, trace.clip, trace.timing
-    rate = axis.plan.rate
     level = clip.level * layer.level
-    shape = VoiceShape(voice, clip, timing, level, clip.pan + layer.pan, rate)
-    moments = axis.samples(edges)
-    count = len(edges) - 1
+    shape = VoiceShape(voice, clip, timing, level, clip.pan + layer.pan, axis.plan.rate)
+    count = len(moments) - 1
     columns = np.zeros((2, count))
     middles = (moments[:-1] + moments[1:]) // 2
     for number, piece in enumerate(voice.pieces):
@@ -38,7 +38,7 @@ def trace_columns(trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, edges: C
             gains = gains * shape.line_gains(since).max(axis=0)
         columns[:, low:high] = np.where(inside[low:high], heard * gains, 0.0)
     if layer.line:
-        columns *= Curve(layer.line).values((edges[:-1] + edges[1:]) / 2)
+        columns *= Curve(layer.line).values(axis.frames(middles))
     return columns
 
 
@@ -62,24 +62,39 @@ def _looped(peaks: Peaks, trace: Trace, since: NDArray[np.int64]) -> Columns:
     return result
 
 
-def columns_image(columns: Columns, height: int, colour: QColor) -> QImage:
-    """The columns drawn about the middle of an image, one pixel each; full scale fills it.
+def seen_height(columns: Columns) -> Columns:
+    """How far from the middle, up to 1, each low and high is drawn.
 
-    Height goes by amplitude to the power 0.6, nearer to how loud it seems, so that quiet beds
-    can be seen and quieter still looks quieter.
+    It goes by amplitude to the power 0.6, nearer to how loud it seems, so that quiet beds can be
+    seen and quieter still looks quieter.
     """
-    count = columns.shape[1]
-    columns = np.sign(columns) * np.abs(columns) ** 0.6
+    return np.asarray(np.sign(columns) * np.abs(columns) ** 0.6)
+
+
+def columns_image(columns: Columns, height: int, colour: QColor) -> QImage:
+    """The columns drawn about the middle of an image, one pixel each; full scale fills it."""
+    columns = seen_height(columns)
     middle = (height - 1) / 2
     top = np.clip(middle - columns[1] * middle - 0.35, 0, height)
     bottom = np.clip(middle - columns[0] * middle + 0.35, 0, height)
     rows = np.arange(height)[:, None]
-    cover = np.clip(np.minimum(rows + 1, bottom + 0.5) - np.maximum(rows, top - 0.0), 0.0, 1.0)
+    cover = np.clip(np.minimum(rows + 1, bottom + 0.5) - np.maximum(rows, top), 0.0, 1.0)
+    return tinted(cover * colour.alphaF(), colour)
+
+
+def tinted(strength: Columns, colour: QColor) -> QImage:
+    """An image of one colour, as strong (0..1) as given for each pixel."""
+    height, count = strength.shape
     pixels = np.zeros((height, count, 4), np.uint8)
-    strength = cover * (colour.alphaF())
     for channel, value in enumerate((colour.blue(), colour.green(), colour.red())):
         pixels[..., channel] = value * strength
     pixels[..., 3] = 255 * strength
-    pixels = np.ascontiguousarray(pixels)
-    image = QImage(pixels.data, count, height, 4 * count, QImage.Format.Format_ARGB32_Premultiplied)
+    return premultiplied(pixels)
+
+
+def premultiplied(pixels: NDArray[np.uint8]) -> QImage:
+    """An image of its own from blue, green, red and alpha, shape (height, width, 4)."""
+    height, width, _ = pixels.shape
+    data = np.ascontiguousarray(pixels).data
+    image = QImage(data, width, height, 4 * width, QImage.Format.Format_ARGB32_Premultiplied)
     return image.copy()

@@ -9,7 +9,7 @@ from cicada.core.model import Clip, Run
 from cicada.core.placed import live_keyframes
 from cicada.core.planner import plan
 from cicada.window.sentence import plain, sentence
-from cicada.window.traces import scene_traces
+from cicada.window.traces import SceneTraces
 from tests.core.films import projects
 
 
@@ -37,7 +37,7 @@ def test_every_sounding_is_drawn_once_where_the_plan_has_it(project):
         stay = planned.visits[visit]
         drawn = {
             id(trace.voice): trace
-            for row in scene_traces(project, planned, scene).rows
+            for row in SceneTraces(project, planned, scene).rows
             for trace in row.traces
         }
         wanted = [
@@ -58,7 +58,7 @@ def test_every_clip_left_out_is_struck_through(project):
     planned = plan(project, Run())
     for visit, scene in enumerate(project.scenes):
         strikes = [
-            s.frame for row in scene_traces(project, planned, scene).rows for s in row.strikes
+            s.frame for row in SceneTraces(project, planned, scene).rows for s in row.strikes
         ]
         events = [
             e.frame for e in planned.events

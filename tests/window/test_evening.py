@@ -7,13 +7,13 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication
 
+from cicada.core.editing import Cell
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Hush, Rest, keyframe_at
 from cicada.media.cache import user_cache
 from cicada.media.opened import OpenedSounds
 from cicada.playback.messages import Scrub
 from cicada.store.projectfile import load
-from cicada.window.session import Cell
 from cicada.window.shelf_drag import sound_mime
 
 LEFT = Qt.MouseButton.LeftButton
@@ -101,7 +101,7 @@ def test_dragging_and_choosing_on_the_card_place_the_same_keyframe(harbour, qtbo
 def test_a_sound_dropped_below_the_layers_gets_a_layer_of_its_own(harbour, qtbot, settled):
     for layer in ("l7", "l8", "l9"):
         harbour.session.choose(Cell(layer, 0))
-        harbour.commands.remove_layer()
+        harbour.commands.on_sheet.remove_layer()
     settled(harbour)
     free = QPoint(500, harbour.sheet.place.row_top(len(harbour.sheet.place.rows)) + 10)
     drop(harbour.sheet.viewport(), sound_mime("s8"), free)

@@ -9,11 +9,11 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
-from cicada.core.edits import ChangeKeyframe
+from cicada.core.editing import Cell
+from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Clip, keyframe_at
 from cicada.playback.messages import Listen, Play
 from cicada.window.import_dialog import ImportDialog
-from cicada.window.session import Cell
 from cicada.window.shelf_list import LISTEN_WIDTH, WAVE
 from tests.sound_files import ring, write_container, write_sound
 
@@ -469,7 +469,7 @@ def test_a_source_that_changed_is_offered_and_taken_with_the_trims_kept(
     imported(harbour)
     sound = sounds(harbour)["Gate"]
     harbour.card.place(sound.id, Cell("l4", 100))
-    trim = ChangeKeyframe(layer="l4", frame=100, changes={"trim": (0.1, 0.4)})
+    trim = ChangeKeyframes(cells=(Cell("l4", 100),), changes={"trim": (0.1, 0.4)})
     harbour.document.do(trim)
     first = path.read_bytes()
     write_sound(path, ring(seconds=0.8, seed=2))

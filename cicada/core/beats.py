@@ -1,0 +1,33 @@
+"""Where beats fall in a scene: format.md, `tempo`."""
+
+from collections.abc import Iterator
+from math import ceil
+
+from cicada.core.model import Scene, Tempo
+from cicada.core.timebase import Timebase, seconds_to_samples
+
+
+def beat_length(tempo: Tempo, rate: int) -> float:
+    """Samples from one beat to the next."""
+    return 60.0 * rate / tempo.bpm
+
+
+def first_beat(tempo: Tempo, base: Timebase) -> int:
+    """The sample, in the scene's own time, of a tempo's first beat."""
+    return base.start(tempo.frame) + seconds_to_samples(tempo.offset, base.rate)
+
+
+def beats(scene: Scene, base: Timebase, start: float, end: float) -> Iterator[tuple[int, float]]:
+    """Beats from sample ``start`` to before ``end``, each with its number in its tempo from 1.
+
+    A tempo holds until the first beat of the next.
+    """
+    changes = sorted(scene.tempo, key=lambda tempo: first_beat(tempo, base))
+    for index, tempo in enumerate(changes):
+        begins, length = first_beat(tempo, base), beat_length(tempo, base.rate)
+        following = changes[index + 1 : index + 2]
+        until = min(end, first_beat(following[0], base) if following else end)
+        number = max(0, ceil((start - begins) / length))
+        while begins + number * length < until:
+            yield number + 1, begins + number * length
+            number += 1

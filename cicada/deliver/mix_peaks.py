@@ -1,0 +1,131 @@
+"""The peaks of a whole mix for drawing, worked out anew only where something changed."""
+
+from collections.abc import Collection, Iterator
+from math import log10
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cicada.core.mix import Mixer
+from cicada.core.model import Layer, Project
+from cicada.core.plan import Plan, Voice
+
+# Samples in one column of peaks, columns in one block of work.
+BIN = 128
+BINS = 512
+BLOCK = BIN * BINS
+
+Samples = NDArray[np.float32]
+
+
+def block_peaks(mixer: Mixer, block: int) -> Samples:
+    """Lows and highs over both sides of every column of a block, shape (2, BINS)."""
+    mixed = mixer.mix(block * BLOCK, BLOCK).reshape(2, BINS, BIN)
+    return np.stack((mixed.min(axis=(0, 2)), mixed.max(axis=(0, 2))))
+
+
+class MixPeaks:
+    """The peaks of one plan's mix, as far as they are known."""
+
+    def __init__(self, plan: Plan, project: Project, silent: Collection[str]) -> None:
+        self.plan, self.project, self.silent = plan, project, frozenset(silent)
+        self.blocks = -(-plan.length // BLOCK)
+        self.known = np.zeros(self.blocks, bool)
+        self.every_column = np.zeros((2, self.blocks * BINS), np.float32)
+
+    def take_over(self, before: "MixPeaks") -> None:
+        """Keep what is the same as in an earlier mix."""
+        same = min(self.blocks, before.blocks)
+        kept = before.known[:same].copy()
+        for start, end in changed_stretches(before, self):
+            kept[start // BLOCK : -(-end // BLOCK)] = False
+        self.known[:same] = kept
+        columns = np.repeat(kept, BINS)
+        self.every_column[:, : same * BINS][:, columns] = before.every_column[:, : same * BINS][
+            :, columns
+        ]
+
+    def put(self, block: int, peaks: Samples) -> None:
+        """Take the peaks of a block."""
+        self.every_column[:, block * BINS : (block + 1) * BINS] = peaks
+        self.known[block] = True
+
+    def wanted(self, around: int) -> list[int]:
+        """The blocks not known yet, those nearest to run sample ``around`` first."""
+        missing = np.flatnonzero(~self.known).tolist()
+        return sorted(missing, key=lambda block: abs(block - around // BLOCK))
+
+    def columns(self, edges: NDArray[np.int64]) -> Samples:
+        """Lows and highs between each two run samples (ascending), shape (2, n)."""
+        count = self.every_column.shape[1]
+        if not count:
+            return np.zeros((2, len(edges) - 1), np.float32)
+        firsts = np.clip(edges[:-1] // BIN, 0, count - 1)
+        lasts = np.clip(-(-edges[1:] // BIN), firsts + 1, count)
+        bounds = np.empty(2 * len(firsts), np.int64)
+        bounds[0::2], bounds[1::2] = firsts, lasts
+        padded = np.pad(self.every_column, ((0, 0), (0, 1)))
+        low = np.minimum.reduceat(padded[0], bounds)[0::2]
+        high = np.maximum.reduceat(padded[1], bounds)[0::2]
+        return np.stack((low, high))
+
+    @property
+    def complete(self) -> bool:
+        """Whether all of the mix is known."""
+        return bool(self.known.all())
+
+    @property
+    def peak_db(self) -> float | None:
+        """The highest peak in dB of full scale; None for silence."""
+        peak = float(np.abs(self.every_column).max(initial=0.0))
+        return 20 * log10(peak) if peak else None
+
+    @property
+    def overs(self) -> list[int]:
+        """The run samples of columns that pass full scale, the first of each stretch."""
+        over = np.abs(self.every_column).max(axis=0, initial=0.0) > 1.0
+        first = over & ~np.concatenate(([False], over[:-1]))
+        return (np.flatnonzero(first) * BIN).tolist()
+
+
+def changed_stretches(before: MixPeaks, after: MixPeaks) -> Iterator[tuple[int, int]]:
+    """The run samples ``start..end`` in which two mixes may differ."""
+    old, new = before.plan, after.plan
+    if _everywhere(before) != _everywhere(after):
+        yield 0, max(old.length, new.length)
+        return
+    gone, come = set(old.voices), set(new.voices)
+    for voice in gone ^ come:
+        yield voice.start, voice.end
+    was = _Layers(before.project, before.silent)
+    now = _Layers(after.project, after.silent)
+    for voice in gone & come:
+        if was.sounds_like(voice) != now.sounds_like(voice):
+            yield voice.start, voice.end
+
+
+def _everywhere(mix: MixPeaks) -> tuple[object, ...]:
+    """What every sample of a mix depends on."""
+    project, plan = mix.project, mix.plan
+    lines = [scene.master for scene in project.scenes]
+    lined = any(lines) or any(layer.line for _, layer in project.all_layers())
+    return (project.level, plan.rate, plan.fps, lines, lined and (plan.stretches, plan.visits))
+
+
+class _Layers:
+    """What a voice sounds like besides its place in the plan."""
+
+    def __init__(self, project: Project, silent: Collection[str]) -> None:
+        self._silent = silent
+        self._layers: dict[str, Layer] = {layer.id: layer for _, layer in project.all_layers()}
+        self._sounds = {s.id: (s.hash, s.frames, s.rate) for s in project.sounds}
+        self._clips: dict[str, dict[int, object]] = {}
+
+    def sounds_like(self, voice: Voice) -> tuple[object, ...]:
+        layer = self._layers[voice.layer]
+        clips = self._clips.get(layer.id)
+        if clips is None:
+            clips = self._clips[layer.id] = {k.frame: k for k in layer.keyframes}
+        heard = layer.id not in self._silent
+        sound = self._sounds[voice.sound]
+        return heard, layer.level, layer.pan, layer.line, sound, clips[voice.frame]

@@ -1,0 +1,298 @@
+"""What is done to chosen keyframes: moved, copied, cleared, hushed; and frames put in or out."""
+
+from pathlib import Path
+
+from msgspec.structs import replace
+from PySide6.QtCore import QByteArray, QMimeData, QObject, Signal
+from PySide6.QtGui import QGuiApplication
+
+from cicada.core.arrange import Shift, with_their_rests
+from cicada.core.copied import Copied, copied, decoded, pasting
+from cicada.core.editing import Cell, Edit, Several
+from cicada.core.keyframe_edits import (
+    ChangeKeyframes,
+    ClearKeyframes,
+    HushSound,
+    PutKeyframes,
+    TakeSoundsOff,
+)
+from cicada.core.layer_edits import ChangeLayer
+from cicada.core.model import Clip, Hush, Rest, Sound, keyframe_at
+from cicada.core.naming import all_ids, code_name, next_id
+from cicada.core.plan import Voice
+from cicada.core.ripple import InsertFrames, RemoveFrames
+from cicada.core.shelf_edits import AddSounds
+from cicada.errors import CicadaError
+from cicada.store.sounds_folder import moved_sound
+from cicada.window.planning import Planning
+from cicada.window.quantities import count
+from cicada.window.session import Session
+from cicada.window.sheet import Sheet
+
+MIME = "application/x-cicada-keyframes"
+# What frames are put into or taken out of.
+SCOPES = {
+    "all": "all layers and what stands on the rulers",
+    "chosen": "the layers of the chosen keyframes",
+    "layer": "this layer",
+}
+
+
+class Arranging(QObject):
+    """Edits of what is chosen on the sheet; ``said`` is a sentence about what was done."""
+
+    said = Signal(str)
+
+    def __init__(self, session: Session, planning: Planning, sheet: Sheet) -> None:
+        super().__init__()
+        self._session, self._planning, self._sheet = session, planning, sheet
+        self._document = session.document
+        self.scope = "all"
+
+    def _do(self, edit: Edit | None) -> bool:
+        return edit is not None and self._document.do(edit)
+
+    def _some(self) -> bool:
+        if not self._session.chosen:
+            self.said.emit("Choose a keyframe first.")
+        return bool(self._session.chosen)
+
+    def _clips(self) -> tuple[Cell, ...]:
+        return tuple(cell for cell, k in self._session.keyframes() if isinstance(k, Clip))
+
+    # -- moving and copying --------------------------------------------------------------------
+
+    def shift(self, by: int, rows: int = 0) -> None:
+        """Move what is chosen by some frames and layers."""
+        if not self._some():
+            return
+        shift = Shift(self._session.scene, self._session.chosen)
+        by, rows = shift.within(by, rows)
+        lead = self._session.cell
+        if self._do(shift.moving(by, rows)):
+            self._session.choose_all(
+                [shift.moved(cell, by, rows) for cell in shift.cells],
+                shift.moved(lead, by, rows) if lead in shift.cells and lead is not None else None,
+            )
+
+    def move_to(self, frame: int) -> None:
+        """Move what is chosen so that the card's keyframe stands on a frame."""
+        if self._session.cell is not None:
+            self.shift(frame - self._session.cell.frame)
+
+    def duplicate(self) -> None:
+        """Put copies of what is chosen right behind it."""
+        if not self._some():
+            return
+        shift = Shift(self._session.scene, self._session.chosen)
+        frames = [cell.frame for cell in shift.all]
+        long = max(self._sheet.span_end(cell) for cell in shift.cells) - min(frames)
+        by, _ = shift.within(max(long, max(frames) + 1 - min(frames)), 0)
+        if self._do(shift.copying(by, 0, "duplicate")):
+            self._session.choose_all([shift.moved(cell, by, 0) for cell in shift.cells])
+
+    def copy(self) -> bool:
+        """Put what is chosen on the clipboard; whether there was anything."""
+        if not self._some():
+            return False
+        document = self._document
+        taken = copied(
+            document.project, self._session.scene, self._session.chosen, str(document.file)
+        )
+        data = QMimeData()
+        data.setData(MIME, QByteArray(taken.encoded()))
+        QGuiApplication.clipboard().setMimeData(data)
+        return True
+
+    def cut(self) -> None:
+        """Put what is chosen on the clipboard and clear it."""
+        if self.copy():
+            cells = tuple(sorted(with_their_rests(self._session.scene, self._session.chosen)))
+            self._do(ClearKeyframes(cells=cells, verb="cut"))
+
+    def can_paste(self) -> bool:
+        """Whether keyframes are on the clipboard."""
+        return bool(QGuiApplication.clipboard().mimeData().hasFormat(MIME))
+
+    def paste(self) -> None:
+        """Put the keyframes on the clipboard at the playhead, on the chosen layer and below."""
+        data = QGuiApplication.clipboard().mimeData().data(MIME)
+        copy = decoded(bytes(data.data()))
+        if copy is None:
+            self.said.emit("There are no keyframes on the clipboard.")
+            return
+        session, document = self._session, self._document
+        try:
+            added, ids = self._brought(copy)
+            project = AddSounds(sounds=added).apply(document.project) if added else document.project
+            frame = session.playhead
+            edit, cells = pasting(project, session.scene, copy, session.cell, frame, ids)
+        except CicadaError as error:
+            document.refused.emit(str(error))
+            return
+        if added:
+            edit = Several(named=edit.title, edits=(AddSounds(sounds=added), edit))
+        if self._do(edit):
+            session.choose_all(cells)
+            also = f", with {count(len(added), 'sound')}" if added else ""
+            self.said.emit(f"Pasted {count(len(cells), 'keyframe')}{also}.")
+
+    def _brought(self, copy: Copied) -> tuple[tuple[Sound, ...], dict[str, str]]:
+        """The sounds to be added for what is pasted, and the id each of its sounds has here."""
+        project, file = self._document.project, self._document.file
+        here = {sound.id: sound for sound in project.sounds}
+        by_hash = {sound.hash: sound.id for sound in project.sounds if sound.hash}
+        taken = all_ids(project)
+        added: list[Sound] = []
+        ids: dict[str, str] = {}
+        for sound in copy.sounds:
+            own = here.get(sound.id)
+            if own is not None and own.hash == sound.hash:
+                ids[sound.id] = own.id
+            elif sound.hash and sound.hash in by_hash:
+                ids[sound.id] = by_hash[sound.hash]
+            else:
+                new = next_id("s", taken)
+                taken.add(new)
+                ids[sound.id] = new
+                names = {other.code_name for other in (*project.sounds, *added)}
+                own_name = code_name(sound.name or new, names)
+                moved = moved_sound(sound, Path(copy.file), file)
+                added.append(replace(moved, id=new, code_name=own_name))
+        return tuple(added), ids
+
+    # -- changing ------------------------------------------------------------------------------
+
+    def clear(self) -> None:
+        """Take what is chosen away."""
+        if self._some():
+            self._do(ClearKeyframes(cells=self._session.cells()))
+
+    def take_sounds_off(self, leave: str) -> None:
+        """Take the sounds off the chosen clips, leaving rests or marks."""
+        clips = self._clips()
+        if clips:
+            self._do(TakeSoundsOff(cells=clips, leave=leave))
+        else:
+            self.said.emit("Choose a clip first.")
+
+    def replace_sound(self, sound: str) -> None:
+        """Put another sound on the chosen clips; their settings stay."""
+        clips = self._clips()
+        if clips:
+            self._do(ChangeKeyframes(cells=clips, changes={"sound": sound}, what="the sound"))
+
+    def change(self, changes: dict[str, object], what: str) -> None:
+        """Change fields of all chosen clips."""
+        clips = self._clips()
+        if clips:
+            self._do(ChangeKeyframes(cells=clips, changes=changes, what=what))
+
+    def switch_off(self) -> None:
+        """Switch what is chosen off, or on again if all of it is off."""
+        found = self._session.keyframes()
+        if self._some():
+            off = not all(keyframe.off for _, keyframe in found)
+            what = "what is off"
+            self._do(ChangeKeyframes(cells=self._session.cells(), changes={"off": off}, what=what))
+
+    def choose_everything(self) -> None:
+        """Choose all keyframes of the scene."""
+        scene = self._session.scene
+        self._session.choose_all(Cell(x.id, k.frame) for x in scene.layers for k in x.keyframes)
+
+    def choose_same_sound(self) -> None:
+        """Choose all clips of the scene with the sounds of those chosen."""
+        chosen = {k.sound for _, k in self._session.keyframes() if isinstance(k, Clip)}
+        sounds = chosen or ({self._session.sound} if self._session.sound else set())
+        self._session.choose_all(
+            Cell(layer.id, keyframe.frame)
+            for layer in self._session.scene.layers
+            for keyframe in layer.keyframes
+            if isinstance(keyframe, Clip) and keyframe.sound in sounds
+        )
+
+    def put(self, keyframe: Rest | Hush, layer: str) -> None:
+        """Put a rest or a hush on a layer, and show it."""
+        if self._do(PutKeyframes(keyframes=((layer, keyframe),))):
+            self._session.choose(Cell(layer, keyframe.frame))
+
+    # -- what sounds at the playhead -----------------------------------------------------------
+
+    def sounding_here(self) -> list[Voice]:
+        """The voices that sound on the playhead's frame, those of the chosen clips first."""
+        traces, frame = self._sheet.traces, self._session.playhead
+        start = traces.of_frame(frame)
+        end = traces.of_frame(frame + 1)
+        found = [
+            voice
+            for row in traces.rows
+            for index, voice in enumerate(row.voices)
+            if row.starts[index] < end and row.ends[index] > start
+        ]
+        chosen = self._session.chosen
+        return sorted(found, key=lambda v: (v.layer, v.frame) not in chosen)
+
+    def hush_here(self, voice: Voice | None = None) -> None:
+        """Silence a sound at the playhead: the chosen one, or the first that sounds there."""
+        if voice is None:
+            here = self.sounding_here()
+            if not here:
+                self.said.emit("Nothing sounds on this frame.")
+                return
+            voice = here[0]
+        session, project = self._session, self._document.project
+        name = project.sound(voice.sound).name
+        own = voice.layer in {layer.id for layer in session.scene.layers}
+        edit = HushSound(
+            scene=session.scene_id,
+            layer=voice.layer,
+            clip_frame=voice.frame if own else None,
+            sound=voice.sound,
+            frame=session.playhead,
+            sound_name=name,
+        )
+        if not self._do(edit):
+            return
+        for layer in session.scene.layers:
+            put = keyframe_at(layer, session.playhead)
+            if isinstance(put, Hush) and put.sound == voice.sound:
+                session.choose(Cell(layer.id, put.frame))
+                self.said.emit(f"{name} is hushed here, by a hush on {layer.name}.")
+
+    def switch_layer(self, field: str) -> None:
+        """Switch mute, solo, guarded, off or past_scene of the chosen layer."""
+        layer = self._session.layer()
+        if layer is None:
+            self.said.emit("Choose a layer first.")
+            return
+        self._do(ChangeLayer(layer=layer.id, changes={field: not getattr(layer, field)}))
+
+    # -- frames --------------------------------------------------------------------------------
+
+    def _scope(self) -> tuple[str, ...] | None:
+        cell = self._session.cell
+        if self.scope == "layer" and cell is not None:
+            return (cell.layer,)
+        if self.scope == "chosen" and self._session.chosen:
+            return tuple(sorted({cell.layer for cell in self._session.chosen}))
+        return None
+
+    def insert_frames(self, frames: int) -> None:
+        """Insert frames at the playhead; what stands there and later moves on."""
+        session = self._session
+        self._do(
+            InsertFrames(
+                scene=session.scene_id, frame=session.playhead, count=frames, layers=self._scope()
+            )
+        )
+
+    def remove_frames(self, frames: int) -> None:
+        """Remove frames from the playhead on, with what stands on them."""
+        session = self._session
+        frames = min(frames, session.scene.length - session.playhead)
+        self._do(
+            RemoveFrames(
+                scene=session.scene_id, frame=session.playhead, count=frames, layers=self._scope()
+            )
+        )

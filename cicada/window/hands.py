@@ -1,0 +1,443 @@
+"""What the mouse does on the sheet: one hand for each thing that can be dragged.
+
+A hand is made where the button goes down, told of every move, and dropped where it goes up. What
+it would do is planned and drawn while it is dragged, and said beside the pointer; only dropping
+it is an edit. Frames are snapped to always, other things unless the snap is held off.
+"""
+
+from collections.abc import Collection, Iterable
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPen
+from typing_extensions import override
+
+from cicada.core.arrange import Shift
+from cicada.core.editing import Cell, Edit
+from cicada.core.keyframe_edits import MoveSpanEnd, PlaceClip
+from cicada.core.layer_edits import ChangeLayer, MoveLayer
+from cicada.core.model import Rest
+from cicada.core.overlaps import Loss, losses
+from cicada.core.scene_edits import MoveMark, MovePressPoint
+from cicada.errors import CicadaError
+from cicada.window import theme
+from cicada.window.quantities import count, level_text
+from cicada.window.sheet_layout import LEAST_ROW, MOST_ROW
+from cicada.window.sheet_paint import level_bar
+from cicada.window.snapping import Snapped
+
+if TYPE_CHECKING:
+    from cicada.window.sheet import Sheet
+
+Keys = Qt.KeyboardModifier
+# Movements less than this, in pixels, are those of a click.
+FIRST_MOVE = 4
+# The key that holds the snap off, and the one that copies what is dragged.
+HOLD_OFF, COPIES = Keys.AltModifier, Keys.ControlModifier
+
+
+class Hand:
+    """The base of all: does nothing until it has moved far enough to mean it."""
+
+    def __init__(self, sheet: "Sheet", point: QPointF) -> None:
+        self.sheet, self.pressed = sheet, point
+        self.point = point
+        self.moved = False
+
+    def move(self, point: QPointF, keys: Keys) -> None:
+        """The pointer is here now."""
+        self.point = point
+        if (point - self.pressed).manhattanLength() >= FIRST_MOVE:
+            self.moved = True
+        if self.moved:
+            self.drag(keys)
+            self.sheet.viewport().update()
+
+    def drag(self, keys: Keys) -> None:
+        """Follow the pointer."""
+
+    def drop(self) -> None:
+        """The button is up."""
+
+    def let_go(self) -> None:
+        """Forget it: nothing is to happen."""
+
+    def paint(self, painter: QPainter) -> None:
+        """Draw what the hand is at."""
+
+
+def paint_readout(sheet: "Sheet", painter: QPainter, at: QPointF, lines: Iterable[str]) -> None:
+    """Say something in a small box beside a point."""
+    shown = [line for line in lines if line]
+    if not shown:
+        return
+    painter.setFont(theme.font(11.5, 600))
+    metrics = painter.fontMetrics()
+    width = max(metrics.horizontalAdvance(line) for line in shown) + 16
+    height = 17 * len(shown) + 6
+    port = sheet.viewport().rect()
+    left = min(at.x() + 12, port.width() - width - 4.0)
+    top = max(2.0, min(at.y() + 14, port.height() - height - 4.0))
+    painter.setPen(QPen(theme.RULE_STRONG, 1))
+    painter.setBrush(theme.CARD)
+    painter.drawRoundedRect(QRectF(left, top, width, height), 4, 4)
+    for number, line in enumerate(shown):
+        painter.setPen(theme.INK if number == 0 else theme.INK_SOFT)
+        painter.setFont(theme.font(11.5, 600 if number == 0 else 400))
+        painter.drawText(QPointF(left + 8, top + 16 + 17 * number), line)
+
+
+def losses_said(sheet: "Sheet", found: list[Loss]) -> str:
+    """What an edit costs the clips around it, in a few words."""
+    names = sheet.traces.names
+    cut = [f"cuts {names[x.sound]} {count(x.frames, 'frame')} short" for x in found if x.frames]
+    gone = [f"replaces {names[x.sound]}" for x in found if not x.frames]
+    said = [*gone, *cut]
+    return ", ".join(said[:3]) + (f" and {len(said) - 3} more" if len(said) > 3 else "")
+
+
+class Scrub(Hand):
+    """The playhead, dragged along the rulers."""
+
+    def __init__(self, sheet: "Sheet", point: QPointF) -> None:
+        super().__init__(sheet, point)
+        self._go()
+
+    @override
+    def move(self, point: QPointF, keys: Keys) -> None:
+        self.point = point
+        self._go()
+
+    def _go(self) -> None:
+        frame = self.sheet.frame_at(self.point.x())
+        if frame != self.sheet.session.playhead or not self.moved:
+            self.moved = True
+            self.sheet.session.move_playhead(frame)
+            self.sheet.scrubbed.emit(frame)
+
+
+class _Trial(Hand):
+    """A hand whose edit is planned and drawn while it is dragged."""
+
+    def __init__(self, sheet: "Sheet", point: QPointF, moved: Iterable[Cell] = ()) -> None:
+        super().__init__(sheet, point)
+        self.own = frozenset(moved)
+        self.targets = sheet.targets(self.own)
+        self.edit: Edit | None = None
+        self.refusal = ""
+        self.found: list[Loss] = []
+
+    def snapped(self, frame: float, keys: Keys) -> Snapped | None:
+        """What is near a frame, unless the snap is held off."""
+        if keys & HOLD_OFF:
+            return None
+        return self.targets.nearest(frame, self.sheet.place.scale)
+
+    def try_out(self, edit: Edit | None, also_own: Collection[Cell] = ()) -> None:
+        """Show what an edit would do; None shows the film as it is."""
+        if edit == self.edit:
+            return
+        self.edit, self.refusal, self.found = edit, "", []
+        planning, project = self.sheet.planning, self.sheet.document.project
+        if edit is None:
+            planning.try_out(None)
+            return
+        try:
+            made = edit.apply(project)
+        except CicadaError as error:
+            self.refusal = str(error)
+            planning.try_out(None)
+            return
+        own = self.own | frozenset(also_own)
+        self.found = losses(project, made, self.sheet.session.scene_id, own)
+        planning.try_out(made, heard=False)
+
+    @override
+    def drop(self) -> None:
+        if self.moved and self.edit is not None:
+            self.sheet.document.do(self.edit)
+        else:
+            self.sheet.planning.try_out(None)
+
+    @override
+    def let_go(self) -> None:
+        self.sheet.planning.try_out(None)
+
+    def at_frame(self, frame: int) -> str:
+        """A frame and its time, as the readout says them."""
+        shown = frame + self.sheet.document.project.first_frame
+        seconds = self.sheet.planning.plan.timebase.seconds(frame)
+        return f"frame {shown}, {seconds:.3f} s"
+
+
+class Move(_Trial):
+    """Chosen keyframes, dragged to other frames and layers, or copied there."""
+
+    def __init__(self, sheet: "Sheet", point: QPointF, grabbed: Cell) -> None:
+        self._shift = Shift(sheet.session.scene, sheet.session.chosen)
+        super().__init__(sheet, point, self._shift.all)
+        self.grabbed = grabbed
+        self._grabbed_x = sheet.place.frame_x(grabbed.frame)
+        self._by, self._rows = 0, 0
+        self._what = ""
+        self._copies = False
+
+    @override
+    def drag(self, keys: Keys) -> None:
+        sheet = self.sheet
+        place = sheet.place.frame(self._grabbed_x + self.point.x() - self.pressed.x())
+        near = self.snapped(place, keys)
+        self._what = near.what if near else ""
+        layers = [layer.id for layer in sheet.session.scene.layers]
+        over = sheet.layer_at(self.point.y())
+        row = layers.index(self.grabbed.layer)
+        rows = 0 if over is None else layers.index(over.id) - row
+        by = (near.frame if near else round(place)) - self.grabbed.frame
+        self._by, self._rows = self._shift.within(by, rows)
+        self._copies = bool(keys & COPIES)
+        shift = self._shift.copying if self._copies else self._shift.moving
+        self.try_out(shift(self._by, self._rows))
+
+    @override
+    def drop(self) -> None:
+        super().drop()
+        if self.moved and self.edit is not None and not self.refusal:
+            cells = [self._shift.moved(c, self._by, self._rows) for c in self._shift.cells]
+            lead = self._shift.moved(self.grabbed, self._by, self._rows)
+            self.sheet.session.choose_all(cells, lead)
+
+    @override
+    def paint(self, painter: QPainter) -> None:
+        if not self.moved:
+            return
+        to = self.grabbed.frame + self._by
+        first = f"{'copy to ' if self._copies else ''}{self.at_frame(to)}  ({self._by:+d} f)"
+        what = f"at {self._what}" if self._what else ""
+        said = losses_said(self.sheet, self.found)
+        paint_readout(self.sheet, painter, self.point, [first, what, said, self.refusal])
+
+
+class SpanEnd(_Trial):
+    """The end of a clip's span."""
+
+    def __init__(self, sheet: "Sheet", point: QPointF, clip: Cell) -> None:
+        super().__init__(sheet, point, (clip,))
+        self._clip = clip
+        self._to, self._what = clip.frame + 1, ""
+        self._from = sheet.span_end(clip)
+
+    @override
+    def drag(self, keys: Keys) -> None:
+        place = self.sheet.place.frame(self.point.x())
+        near = self.snapped(place, keys)
+        self._to = max(self._clip.frame + 1, near.frame if near else round(place))
+        self._what = near.what if near else ""
+        layer, frame = self._clip
+        self.try_out(MoveSpanEnd(layer=layer, frame=frame, to=self._to))
+
+    @override
+    def paint(self, painter: QPainter) -> None:
+        if self.moved:
+            span = count(self._to - self._clip.frame, "frame")
+            change = f"  ({self._to - self._from:+d} f)"
+            first = f"span ends at {self.at_frame(self._to)}{change}"
+            what = f"at {self._what}" if self._what else ""
+            paint_readout(
+                self.sheet, painter, self.point, [first, f"{span} long", what, self.refusal]
+            )
+
+
+class Marquee(Hand):
+    """A rectangle that chooses the keyframes in it; a click chooses the frame under it."""
+
+    def __init__(self, sheet: "Sheet", point: QPointF, cell: Cell | None, keys: Keys) -> None:
+        super().__init__(sheet, point)
+        adds = keys & (Keys.ShiftModifier | Keys.ControlModifier)
+        self._before = sheet.session.chosen if adds else frozenset()
+        self._cell = cell
+
+    @override
+    def drag(self, keys: Keys) -> None:
+        self.sheet.session.choose_all(self._before | self._inside())
+
+    def _inside(self) -> frozenset[Cell]:
+        sheet, box = self.sheet, self._box()
+        found = set()
+        for row, (number, top, height) in (
+            (sheet.traces.rows[each[0]], each) for each in sheet.place.rows_in_sight()
+        ):
+            middle = top + height / 2
+            if row.layer is None or not box.top() <= middle <= box.bottom() or number < 0:
+                continue
+            for keyframe in row.layer.keyframes:
+                x = sheet.place.frame_x(keyframe.frame)
+                if box.left() <= x <= box.right() and not isinstance(keyframe, Rest):
+                    found.add(Cell(row.layer.id, keyframe.frame))
+        return frozenset(found)
+
+    def _box(self) -> QRectF:
+        return QRectF(self.pressed, self.point).normalized()
+
+    @override
+    def drop(self) -> None:
+        if not self.moved and self._cell is not None:
+            self.sheet.session.choose(self._cell)
+            self.sheet.session.move_playhead(self._cell.frame)
+            self.sheet.scrubbed.emit(self._cell.frame)
+
+    @override
+    def paint(self, painter: QPainter) -> None:
+        if self.moved:
+            painter.setPen(QPen(theme.MOSS, 1, Qt.PenStyle.DashLine))
+            painter.setBrush(theme.wash(theme.MOSS, 24))
+            painter.drawRect(self._box())
+            chosen = len(self.sheet.session.chosen)
+            words = f"{count(chosen, 'keyframe')} chosen" if chosen else ""
+            paint_readout(self.sheet, painter, self.point, [words])
+
+
+class LayerOrder(Hand):
+    """A layer, dragged by its head to another place."""
+
+    def __init__(self, sheet: "Sheet", point: QPointF, layer: str) -> None:
+        super().__init__(sheet, point)
+        self._layer, self._to = layer, -1
+
+    @override
+    def drag(self, keys: Keys) -> None:
+        place, layers = self.sheet.place, self.sheet.session.scene.layers
+        self._to = sum(
+            self.point.y() > place.row_top(row) + place.rows[row] / 2 for row in range(len(layers))
+        )
+
+    @override
+    def drop(self) -> None:
+        layers = [layer.id for layer in self.sheet.session.scene.layers]
+        before = layers.index(self._layer)
+        to = self._to - (self._to > before)
+        if self.moved and to != before:
+            self.sheet.document.do(MoveLayer(layer=self._layer, to=to))
+
+    @override
+    def paint(self, painter: QPainter) -> None:
+        if self.moved:
+            y = self.sheet.place.row_top(self._to)
+            painter.fillRect(QRectF(0, y - 1.5, self.sheet.viewport().width(), 3), theme.MOSS)
+
+
+class Height(Hand):
+    """The lower edge of a row."""
+
+    def __init__(self, sheet: "Sheet", point: QPointF, row: int) -> None:
+        super().__init__(sheet, point)
+        self._row, self._before = row, sheet.place.rows[row]
+
+    @override
+    def drag(self, keys: Keys) -> None:
+        height = round(self._before + self.point.y() - self.pressed.y())
+        layer = self.sheet.traces.rows[self._row].layer
+        if layer is not None:
+            self.sheet.set_height(layer.id, max(LEAST_ROW, min(height, MOST_ROW)))
+
+
+class Level(_Trial):
+    """A layer's level, dragged on the bar in its head."""
+
+    def __init__(self, sheet: "Sheet", point: QPointF, row: int) -> None:
+        super().__init__(sheet, point)
+        layer = sheet.traces.rows[row].layer
+        assert layer is not None
+        self._layer = layer
+        self._upper, self._tall = level_bar(sheet.place.row_top(row), sheet.place.rows[row])
+        self._level = layer.level
+
+    @override
+    def drag(self, keys: Keys) -> None:
+        share = 1 - (self.point.y() - self._upper) / self._tall
+        step = 0.01 if keys & HOLD_OFF else 0.05
+        self._level = round(max(0.0, min(2.0, 2 * share)) / step) * step
+        self._level = round(self._level, 4)
+        self.try_out(ChangeLayer(layer=self._layer.id, changes={"level": self._level}))
+
+    @override
+    def paint(self, painter: QPainter) -> None:
+        if self.moved:
+            paint_readout(self.sheet, painter, self.point, [level_text(self._level)])
+
+
+class OnRuler(_Trial):
+    """A mark or a press point, dragged along the ruler; a click puts the playhead there."""
+
+    def __init__(self, sheet: "Sheet", point: QPointF, frame: int, *, press: bool) -> None:
+        super().__init__(sheet, point)
+        self._frame, self._to, self._press = frame, frame, press
+        self.targets.frames = {f: w for f, w in self.targets.frames.items() if f != frame}
+        self._what = ""
+
+    @override
+    def drag(self, keys: Keys) -> None:
+        place = self.sheet.place.frame(self.point.x())
+        near = self.snapped(place, keys)
+        last = self.sheet.session.scene.length - 1
+        self._to = max(0, min(near.frame if near else round(place), last))
+        self._what = near.what if near else ""
+        kind = MovePressPoint if self._press else MoveMark
+        edit = kind(scene=self.sheet.session.scene_id, frame=self._frame, to=self._to)
+        self.try_out(edit if self._to != self._frame else None)
+
+    @override
+    def drop(self) -> None:
+        super().drop()
+        if not self.moved:
+            self.sheet.session.move_playhead(self._frame)
+            self.sheet.scrubbed.emit(self._frame)
+
+    @override
+    def paint(self, painter: QPainter) -> None:
+        if self.moved:
+            lines = [f"{self.at_frame(self._to)}  ({self._to - self._frame:+d} f)"]
+            what = f"at {self._what}" if self._what else ""
+            paint_readout(self.sheet, painter, self.point, [*lines, what])
+
+
+class Dropping(_Trial):
+    """Something dragged in from elsewhere: where it would stand, and what it would cut."""
+
+    def __init__(self, sheet: "Sheet", sound: str) -> None:
+        super().__init__(sheet, QPointF())
+        self._sound = sound
+        self.cell: Cell | None = None
+        self._what = ""
+        self.moved = True
+
+    def over(self, point: QPointF, keys: Keys) -> Cell:
+        """The pointer is here: the cell it would be dropped on; no layer means a new one."""
+        self.point = point
+        place = self.sheet.place.frame(point.x())
+        near = self.snapped(place, keys)
+        last = self.sheet.session.scene.length - 1
+        frame = max(0, min(near.frame if near else int(place // 1), last))
+        self._what = near.what if near else ""
+        layer = self.sheet.layer_at(point.y())
+        self.cell = Cell("" if layer is None else layer.id, frame)
+        if self._sound and layer is not None:
+            self.try_out(PlaceClip(layer=layer.id, frame=frame, sound=self._sound), (self.cell,))
+        else:
+            self.try_out(None)
+        return self.cell
+
+    @override
+    def paint(self, painter: QPainter) -> None:
+        if self.cell is None:
+            return
+        row = self.sheet.traces.row_of(self.cell.layer)
+        first = self.at_frame(self.cell.frame)
+        if row is None:
+            first += ", on a new layer"
+        else:
+            top, height = self.sheet.place.row_top(row), self.sheet.place.rows[row]
+            x = self.sheet.place.frame_x(self.cell.frame)
+            painter.fillRect(QRectF(x - 1, top, 2, height), theme.MOSS)
+        what = f"at {self._what}" if self._what else ""
+        said = losses_said(self.sheet, self.found)
+        paint_readout(self.sheet, painter, self.point, [first, what, said, self.refusal])

@@ -1,0 +1,65 @@
+"""What a sounding on the sheet is, when it starts and ends, and why: in one sentence."""
+
+from cicada.core.plan import Voice
+from cicada.window.quantities import count
+from cicada.window.traces import Row, SceneTraces
+
+SYNC = {"locked": "locked to the picture", "free": "free", "hold": "holding the picture"}
+WHY = {"fired": "starts", "queued": "starts when its turn comes", "joined": "goes on"}
+
+
+def hover_sentence(scene: SceneTraces, row: Row, index: int) -> str:
+    """One sentence about the sounding of that number on a row."""
+    voice, trace = row.voices[index], row.trace(index)
+    words = _Words(scene)
+    loops = "" if trace.clip.loops == 1 else f", {count(trace.clip.loops, 'time')}"
+    if trace.clip.loops == 0:
+        loops = ", endlessly"
+    origin = f", from {trace.come_from}" if trace.come_from else ""
+    begins = f"{WHY[voice.why]} on {words.at(voice.start)}"
+    waited = ""
+    if trace.waits_from is not None:
+        waited = f" after waiting {(trace.start - trace.waits_from):.0f} frames"
+    held = f", while the picture waits {trace.held / scene.plan.rate:.2f} s" if trace.held else ""
+    ends = f"{words.why_ends(voice)} on {words.at(voice.end)}"
+    what = f"{trace.name}{origin}, {SYNC[voice.sync]}{loops}"
+    return f"{what}: {begins}{waited}{held}, and {ends}."
+
+
+class _Words:
+    def __init__(self, scene: SceneTraces) -> None:
+        self._scene, self._plan = scene, scene.plan
+        self._first = scene.project.first_frame
+
+    def at(self, sample: int) -> str:
+        """A run sample as frame and time, and the scene if it is another."""
+        plan = self._plan
+        seconds = f"{sample / plan.rate:.3f} s"
+        if sample > plan.end or (sample == plan.end and plan.stretches):
+            past = (sample - plan.end) / plan.rate
+            return f"the film's end at {seconds}" if not past else f"{past:.2f} s after the film"
+        visit, frame, _ = plan.frame_at(sample)
+        where = ""
+        if visit.scene != self._scene.scene.id:
+            scene = self._scene.project.scene(visit.scene)
+            where = f" of {scene.name or scene.id}"
+        if visit.number != self._scene.number:
+            where += f" in pass {visit.number}"
+        return f"frame {frame + self._first}{where} ({seconds})"
+
+    def why_ends(self, voice: Voice) -> str:
+        """What ends it, in words."""
+        by = voice.ended_by
+        if voice.ended == "hush" and by is not None:
+            _, layer = self._scene.project.layer(by.layer)
+            return f"is hushed by {layer.name or layer.id}, frame {by.frame + self._first},"
+        if voice.ended == "restarted" and by is not None:
+            return f"is cut by the clip on frame {by.frame + self._first}"
+        return {
+            "finished": "is over",
+            "span": "ends with its span",
+            "hush": "is hushed",
+            "restarted": "is cut",
+            "scene": "ends with its scene",
+            "run": "ends with the film",
+        }[voice.ended]

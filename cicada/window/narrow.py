@@ -1,0 +1,111 @@
+"""Voices too narrow for words: all of a row at once, as columns of pixels.
+
+A thousand clips in sight are a thousand shapes of a few pixels each. Drawn one by one they cost
+more than a step of zooming may, so their shapes and waveforms are put together with arrays. The
+signs are those of the wide shapes: locked is square with a heavy foot, free has its corners off,
+past its span a sounding is an outline only, and one from elsewhere is dotted.
+"""
+
+from collections.abc import Callable
+from math import ceil
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtGui import QImage
+
+from cicada.window import theme
+from cicada.window.sheet_layout import HEAD, SheetLayout
+from cicada.window.traces import Row
+from cicada.window.waveform import Columns, premultiplied, seen_height
+
+# A voice less wide than this, in pixels, is drawn here.
+NARROW = 24
+# Columns of waveform kept for each voice.
+WAVES = 32
+
+Fill = Callable[[Row, int], Columns | None]
+
+
+class RowWaves:
+    """The waveforms of a row's voices in few columns each, worked out when first seen."""
+
+    def __init__(self, voices: int) -> None:
+        self.heights = np.zeros((voices, 2, WAVES), np.float32)
+        self.known = np.zeros(voices, bool)
+
+    def fill(self, row: Row, indices: NDArray[np.intp], columns: Fill) -> None:
+        """Work out those not known yet."""
+        for index in indices[~self.known[indices]].tolist():
+            found = columns(row, index)
+            if found is not None:
+                self.heights[index] = seen_height(found)
+                self.known[index] = True
+
+
+def kind_colours() -> NDArray[np.int64]:
+    """Blue, green and red of each kind, by ``Row.kinds``."""
+    colours = (theme.SLATE, theme.MOSS, theme.PLUM, theme.OCHRE)
+    return np.array([(c.blue(), c.green(), c.red()) for c in colours])
+
+
+def narrow_image(
+    row: Row, indices: NDArray[np.intp], layout: SheetLayout, waves: RowWaves, height: int
+) -> tuple[int, QImage]:
+    """An image ``height`` pixels high of these voices, and the pixel column it begins at."""
+    left = np.round(layout.x(0.0) + row.starts[indices] * layout.scale).astype(np.int64)
+    right = np.round(layout.x(0.0) + row.ends[indices] * layout.scale).astype(np.int64)
+    right = np.maximum(right, left + 2)
+    span = np.round(layout.x(0.0) + row.span_ends[indices] * layout.scale).astype(np.int64)
+    first, last = max(HEAD, int(left.min())), int(right.max())
+    wide = last - first
+    if wide <= 0:
+        return first, QImage()
+    # One entry for every column of every voice, later voices over earlier ones.
+    widths = right - left
+    of = np.repeat(np.arange(len(indices)), widths)
+    along = np.arange(widths.sum()) - np.repeat(np.cumsum(widths) - widths, widths)
+    at = along + left[of] - first
+    seen = (at >= 0) & (at < wide)
+    of, along, at = of[seen], along[seen], at[seen]
+    owner = np.full(wide, -1)
+    owner[at] = of
+    inside = np.zeros(wide, np.int64)
+    inside[at] = along
+    taken = owner >= 0
+    who = np.where(taken, owner, 0)
+    wave = waves.heights[indices[who], :, inside * WAVES // widths[who]]
+    middle = (height - 1) / 2
+    rows = np.arange(height)[:, None]
+    reach = middle - 3
+    body = (rows >= middle - wave[:, 1] * reach - 0.5) & (rows <= middle - wave[:, 0] * reach + 0.5)
+    kind = row.kinds[indices[who]]
+    own = row.own[indices[who]]
+    columns = np.arange(wide) + first
+    past = (columns >= span[who]) | ~own
+    side = (inside == 0) | (inside == widths[who] - 1)
+    dashed = past & (columns // (3 - own.astype(np.int64)) % 2 == 1)
+    strength = np.where(past, 14.0, 38.0)[None, :].repeat(height, axis=0)
+    edge = np.zeros((height, wide), bool)
+    edge[[0, -1]] = ~dashed
+    edge[-2] = (kind == 0) & (columns % 2 == 0)
+    edge |= side & (~past | (inside > 0))
+    strength[edge] = 200.0
+    strength[body] = np.where(past, 130.0, 205.0)[None, :].repeat(height, axis=0)[body]
+    corner = side & own & (kind != 0)
+    strength[0, corner] = strength[-1, corner] = 0.0
+    strength[:, ~taken] = 0.0
+    pixels = np.empty((height, wide, 4), np.uint8)
+    pixels[..., :3] = kind_colours()[kind][None] * (strength / 255.0)[..., None]
+    pixels[..., 3] = strength
+    return first, premultiplied(pixels)
+
+
+def widths_in_pixels(row: Row, scale: float) -> NDArray[np.float64]:
+    """How wide each voice of a row is drawn."""
+    return np.asarray(np.ceil((row.ends - row.starts) * scale))
+
+
+def in_sight(row: Row, layout: SheetLayout, width: int) -> NDArray[np.intp]:
+    """The voices of a row that are on the sheet between its head and ``width``."""
+    low, high = layout.place(HEAD - 1), layout.place(ceil(width) + 1)
+    return np.flatnonzero((row.ends >= low) & (row.starts <= high))

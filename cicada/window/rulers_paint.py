@@ -1,0 +1,224 @@
+"""Painting what stands above the rows: rulers, marks, press points, and the film strip."""
+
+from collections.abc import Iterator
+from math import floor
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPen
+
+from cicada.core.beats import beats
+from cicada.window import theme
+from cicada.window.quantities import plays_text
+from cicada.window.sheet_layout import FILM, HEAD, MARKS, RULER, SheetLayout
+from cicada.window.sheet_view import SheetView
+
+AlignLeft = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+STEPS = (1, 2, 4, 6, 12, 24, 48, 120, 240, 480, 1200, 2400, 7200, 14400, 72000, 720000)
+PARTS = (0.5, 0.25, 0.1, 0.05, 0.025, 0.01, 0.005, 0.002, 0.001)
+ROOM = 46
+
+
+def major_step(view: SheetView) -> int:
+    """How many frames apart numbered lines are."""
+    fps = max(1, round(view.base.fps))
+    for step in sorted({*STEPS, fps // 2 or 1, fps, 2 * fps, 5 * fps, 10 * fps, 60 * fps}):
+        if step * view.layout.scale >= ROOM:
+            return step
+    return STEPS[-1]
+
+
+def frames_in_sight(view: SheetView, step: int) -> range:
+    """Every ``step``-th frame on the sheet."""
+    layout = view.layout
+    first = max(0, floor(layout.frame(HEAD)) // step * step)
+    last = min(view.traces.scene.length, floor(layout.frame(view.width)) + 1)
+    return range(first, last, step)
+
+
+def paint_rulers(p: QPainter, view: SheetView) -> None:
+    """The rulers with what stands on them."""
+    _Rulers(p, view).paint()
+
+
+class _Rulers:
+    def __init__(self, painter: QPainter, view: SheetView) -> None:
+        self.p, self.view, self.layout = painter, view, view.layout
+        self.scene, self.base = view.traces.scene, view.base
+
+    def paint(self) -> None:
+        p, view = self.p, self.view
+        end = view.end_x
+        p.fillRect(QRectF(0, 0, view.width, RULER), theme.CARD)
+        p.fillRect(QRectF(end, 0, view.width - end, RULER), theme.PAPER)
+        p.setFont(theme.font(11))
+        p.setPen(theme.INK_SOFT)
+        p.drawText(QRectF(18, MARKS + 1, 130, 20), AlignLeft, f"{view.unit} ▾")
+        p.drawText(QRectF(18, MARKS + 20, 130, 20), AlignLeft, "frames")
+        p.save()
+        p.setClipRect(QRectF(HEAD, 0, view.width - HEAD, RULER))
+        self._frames()
+        for x, text in self._upper():
+            p.setPen(QPen(theme.RULE_STRONG, 1))
+            p.drawLine(QPointF(x, MARKS + 4), QPointF(x, MARKS + 20))
+            p.setPen(theme.INK_SOFT)
+            p.setFont(theme.font(11))
+            p.drawText(QRectF(x + 4, MARKS + 1, 90, 20), AlignLeft, text)
+        self._waits()
+        for mark in self.scene.marks:
+            if mark.frame < self.scene.length:
+                self._mark(mark.frame, mark.text)
+        for press in self.scene.press_points:
+            if press.frame < self.scene.length:
+                self._press(press.frame, press.label, press.after)
+        self._end()
+        p.restore()
+        p.setPen(QPen(theme.RULE_STRONG, 1))
+        p.drawLine(QPointF(0, 0.5), QPointF(view.width, 0.5))
+
+    def _frames(self) -> None:
+        p, x = self.p, self.layout.frame_x
+        major = major_step(self.view)
+        minor = next((s for s in (1, 2, 3, 4, 6, 12, 24) if s * self.layout.scale >= 7), major)
+        p.setPen(QPen(theme.RULE, 1))
+        for frame in frames_in_sight(self.view, minor):
+            p.drawLine(QPointF(x(frame), RULER - 8), QPointF(x(frame), RULER))
+        second = max(1, round(self.base.fps))
+        for frame in frames_in_sight(self.view, major):
+            whole = frame % second == 0
+            p.setPen(QPen(theme.RULE_STRONG if whole else theme.RULE, 1))
+            p.drawLine(QPointF(x(frame), MARKS + 22), QPointF(x(frame), RULER))
+            p.setPen(theme.INK)
+            p.setFont(theme.font(11.5, 600 if whole else 400))
+            text = str(frame + self.view.project.first_frame)
+            p.drawText(QRectF(x(frame) + 4, MARKS + 20, 80, 20), AlignLeft, text)
+
+    def _upper(self) -> Iterator[tuple[float, str]]:
+        """Where the upper ruler has lines, and what it says there."""
+        if self.view.unit == "beats":
+            yield from self._beats()
+            return
+        major, second = major_step(self.view), max(1, round(self.base.fps))
+        if self.layout.scale > 4 * ROOM and self.view.unit == "seconds":
+            yield from self._parts()
+            return
+        step = major if major % second == 0 else -(-major // second) * second
+        for frame in frames_in_sight(self.view, step):
+            seconds = f"{self.base.seconds(frame):g} s"
+            text = seconds if self.view.unit == "seconds" else self.base.timecode(frame)
+            yield self.layout.frame_x(frame), text
+
+    def _parts(self) -> Iterator[tuple[float, str]]:
+        """Parts of a second, where a frame is wide."""
+        fps = self.base.fps
+        step = min((s for s in PARTS if s * fps * self.layout.scale >= 70), default=PARTS[-1])
+        digits = len(f"{step:g}".partition(".")[2])
+        number = max(0, floor(self.layout.frame(HEAD) / fps / step))
+        while (frame := number * step * fps) <= self.scene.length:
+            x = self.layout.frame_x(frame)
+            if x > self.view.width:
+                break
+            yield x, f"{number * step:.{digits}f} s"
+            number += 1
+
+    def _beats(self) -> Iterator[tuple[float, str]]:
+        if not self.scene.tempo:
+            yield self.layout.frame_x(0), "no tempo: click here to set one"
+            return
+        low, high = (self.layout.frame(x) for x in (HEAD, self.view.width))
+        start, end = self.base.start(floor(max(0, low))), self.base.start(floor(high) + 1)
+        end = min(end, self.base.start(self.scene.length))
+        last = -ROOM * 1.0
+        for number, moment in beats(self.scene, self.base, start, end):
+            x = self.layout.frame_x(self.base.position(moment))
+            if x - last >= ROOM * 0.6 or number == 1:
+                yield x, str(number)
+                last = x
+
+    def _waits(self) -> None:
+        """Where opened waits break the rulers."""
+        axis = self.view.traces.axis
+        for wait in axis.waits if axis is not None else ():
+            if wait.width:
+                left = self.layout.frame_x(wait.frame)
+                width = wait.width * self.layout.scale
+                box = QRectF(left, MARKS + 1, width, RULER - MARKS - 1)
+                self.p.fillRect(box, theme.wash(theme.PLUM, 40))
+                self.p.setPen(QPen(theme.PLUM, 1))
+                self.p.setFont(theme.font(10.5, italic=True))
+                text = f"waits {wait.samples / self.base.rate:.2f} s"
+                self.p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _mark(self, frame: int, text: str) -> None:
+        p, left = self.p, self.layout.frame_x(frame)
+        p.setFont(theme.font(10.5))
+        width = p.fontMetrics().horizontalAdvance(text) + 10
+        box = QRectF(left, 1.5, width, 15)
+        p.setPen(QPen(theme.INK_SOFT, 1))
+        p.setBrush(theme.ROW_OTHER)
+        p.drawRect(box)
+        p.drawLine(QPointF(left, 1.5), QPointF(left, RULER))
+        p.setPen(theme.INK)
+        p.drawText(box.adjusted(5, 0, 0, 0), AlignLeft, text)
+
+    def _press(self, frame: int, label: str, after: float | None) -> None:
+        p, left = self.p, self.layout.frame_x(frame)
+        p.fillRect(QRectF(left - 4, 3, 8, 8), theme.INK)
+        p.setPen(QPen(theme.INK, 1.4))
+        p.drawLine(QPointF(left, 3), QPointF(left, RULER))
+        p.setFont(theme.font(10.5))
+        text = f"waits {label}" if label else "waits for a press"
+        if after is not None:
+            text += f", at most {after:g} s"
+        p.drawText(QRectF(left + 8, -1, 240, 18), AlignLeft, text)
+
+    def _end(self) -> None:
+        """Where the film is over: how often it plays."""
+        view = self.view
+        if view.project.scenes[-1].id != self.scene.id:
+            return
+        left = self.layout.frame_x(self.scene.length)
+        if left > view.width:
+            return
+        p = self.p
+        p.setPen(QPen(theme.INK, 1.4))
+        p.drawLine(QPointF(left, MARKS), QPointF(left, RULER))
+        p.setFont(theme.font(10.5))
+        p.setPen(theme.INK_SOFT)
+        box = end_box(view.layout, self.scene.length)
+        p.drawText(box, AlignLeft, plays_text(view.project.plays))
+
+
+def end_box(layout: SheetLayout, length: int) -> QRectF:
+    """Where it is said how often the film plays."""
+    left = layout.frame_x(length)
+    return QRectF(left + 5, MARKS + 1, 100, 20)
+
+
+def paint_film(p: QPainter, view: SheetView) -> None:
+    """The film strip, or what to do to have one."""
+    layout, scene = view.layout, view.traces.scene
+    p.fillRect(QRectF(0, RULER, view.width, FILM), theme.PAPER)
+    p.setFont(theme.font(11))
+    p.setPen(theme.INK_SOFT)
+    p.drawText(QRectF(18, RULER, 130, FILM), AlignLeft, "picture")
+    p.save()
+    p.setClipRect(QRectF(HEAD, RULER, max(0.0, view.end_x - HEAD), FILM))
+    if not scene.picture:
+        p.fillRect(QRectF(HEAD, RULER + 2, view.end_x - HEAD, FILM - 6), theme.ROW_OTHER)
+        text = "No picture. Choose a folder of numbered images with Ctrl+P, or drop it here."
+        p.drawText(QRectF(HEAD + 12, RULER, 600, FILM - 2), AlignLeft, text)
+        p.restore()
+        return
+    height = FILM - 6
+    width = height * 16 / 9
+    left = HEAD - (layout.left * layout.scale) % width
+    while left < view.end_x:
+        frame = int(max(0.0, layout.frame(left)))
+        box = QRectF(left + 0.5, RULER + 3, width - 1.5, height)
+        image = view.film(min(frame, scene.length - 1), height)
+        if image is None or image.isNull():
+            p.fillRect(box, theme.ROW_OTHER)
+        else:
+            p.drawImage(box, image)
+        left += width
+    p.restore()

@@ -1,0 +1,92 @@
+"""Random edits of a small project: many do not fit, which is part of the test."""
+
+from hypothesis import strategies as st
+
+from cicada.core.editing import Cell, Several
+from cicada.core.keyframe_edits import (
+    ChangeKeyframes,
+    ClearKeyframes,
+    HushSound,
+    MoveKeyframes,
+    MoveSpanEnd,
+    PlaceClip,
+    PutKeyframes,
+    TakeSoundsOff,
+)
+from cicada.core.layer_edits import AddLayer, ChangeLayer, DuplicateLayer, MoveLayer, RemoveLayer
+from cicada.core.model import Hush, Layer, Rest
+from cicada.core.ripple import InsertFrames, RemoveFrames
+from cicada.core.scene_edits import (
+    AddScene,
+    ChangeProject,
+    ChangeScene,
+    ClearMark,
+    ClearPressPoint,
+    DuplicateScene,
+    MoveMark,
+    MovePressPoint,
+    MoveScene,
+    PutMark,
+    PutPressPoint,
+    PutTempo,
+    RemoveScene,
+)
+
+frames = st.integers(0, 60)
+layers = st.sampled_from(("l1", "l2", "l3"))
+scenes = st.sampled_from(("sc1", "sc1", "sc2"))
+cells = st.builds(Cell, layers, frames)
+some_cells = st.lists(cells, min_size=1, max_size=3).map(tuple)
+some_layers = st.sampled_from((None, None, ("l1",), ("l1", "l2")))
+keyframes = st.one_of(st.builds(Rest, frame=frames), st.builds(Hush, frame=frames))
+count = st.integers(0, 9)
+
+any_edit = st.one_of(
+    st.builds(PlaceClip, layer=layers, frame=frames, sound=st.just("s1")),
+    st.builds(PlaceClip, layer=layers, frame=frames, sound=st.just("s1")),
+    st.builds(PutKeyframes, keyframes=st.tuples(st.tuples(layers, keyframes))),
+    st.builds(
+        ChangeKeyframes,
+        cells=some_cells,
+        changes=st.fixed_dictionaries(
+            {"sync": st.sampled_from(("locked", "hold")), "loops": frames}
+        ),
+    ),
+    st.builds(ClearKeyframes, cells=some_cells),
+    st.builds(MoveKeyframes, moves=st.tuples(st.tuples(cells, cells))),
+    st.builds(MoveSpanEnd, layer=layers, frame=frames, to=frames),
+    st.builds(TakeSoundsOff, cells=some_cells, leave=st.sampled_from(("rests", "marks"))),
+    st.builds(
+        HushSound,
+        scene=scenes,
+        layer=layers,
+        clip_frame=frames,
+        sound=st.just("s1"),
+        frame=frames,
+    ),
+    st.builds(ChangeLayer, layer=layers, changes=st.just({"mute": True, "name": "Other"})),
+    st.builds(ChangeLayer, layer=layers, changes=st.just({"guarded": True})),
+    st.builds(MoveLayer, layer=layers, to=st.integers(0, 4)),
+    st.builds(DuplicateLayer, layer=layers),
+    st.builds(RemoveLayer, layer=layers),
+    st.just(AddLayer(scene="sc1", layer=Layer(id="l2", keyframes=()), index=0)),
+    st.builds(InsertFrames, scene=scenes, frame=frames, count=count, layers=some_layers),
+    st.builds(RemoveFrames, scene=scenes, frame=frames, count=count, layers=some_layers),
+    st.builds(PutMark, scene=scenes, frame=frames, text=st.sampled_from(("", "door"))),
+    st.builds(MoveMark, scene=scenes, frame=frames, to=frames),
+    st.builds(ClearMark, scene=scenes, frame=frames),
+    st.builds(
+        PutPressPoint, scene=scenes, frame=frames, after=st.sampled_from((None, 0.5, -1.0))
+    ),
+    st.builds(MovePressPoint, scene=scenes, frame=frames, to=frames),
+    st.builds(ClearPressPoint, scene=scenes, frame=frames),
+    st.builds(
+        PutTempo, scene=scenes, frame=frames, bpm=st.sampled_from((None, 90.0, 120.0, 5000.0))
+    ),
+    st.builds(AddScene, after=scenes, name=st.just("More"), length=st.sampled_from((0, 48))),
+    st.builds(DuplicateScene, scene=scenes),
+    st.builds(RemoveScene, scene=scenes),
+    st.builds(MoveScene, scene=scenes, to=st.integers(0, 3)),
+    st.builds(ChangeScene, scene=scenes, changes=st.just({"length": 50})),
+    st.just(Several(named="both", edits=(ChangeProject(changes={"level": 0.5}),))),
+)  # fmt: skip
