@@ -31,7 +31,7 @@ def many_keyframes(count, layers=100):
         )
         for number in range(layers)
     ]
-    sound = Sound(id="s", name="Tap", frames=30000, rate=44100, channels=1)
+    sound = Sound(id="s", name="Tap", frames=30000, rate=44100, channels=1, hash="made-up")
     return project(rows, [sound], 12 * per + 24)
 
 

@@ -1,6 +1,5 @@
 """Help: the list of keys, to be printed if wanted, and the key of shapes, drawn by the sheet."""
 
-from itertools import zip_longest
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QRectF, QSize, Qt
@@ -87,8 +86,8 @@ def keys_table(window: "MainWindow", columns: int, *, for_paper: bool = False) -
     cells = []
     for menu in window.menus.findChildren(QMenu, options=Qt.FindChildOption.FindDirectChildrenOnly):
         lines = [
-            f"<td style='padding:1px 10px; white-space:nowrap'><b>{key}</b></td>"
-            f"<td style='padding:1px 22px 1px 0; white-space:nowrap'>{action.text()}</td>"
+            f"<td style='padding:0 8px; white-space:nowrap'><b>{key}</b></td>"
+            f"<td style='padding:0 16px 0 0; white-space:nowrap'>{action.text()}</td>"
             for action in menu.actions()
             if (key := action.shortcut().toString())
         ]
@@ -96,19 +95,19 @@ def keys_table(window: "MainWindow", columns: int, *, for_paper: bool = False) -
             cells += [_heading(menu.title().replace("&", ""), soft), *lines]
     cells.append(_heading("Mouse", soft))
     cells += [
-        f"<td style='padding:1px 10px; white-space:nowrap'><b>{what}</b></td>"
-        f"<td style='padding:1px 22px 1px 0; white-space:nowrap'>{does}</td>"
+        f"<td style='padding:0 8px; white-space:nowrap'><b>{what}</b></td>"
+        f"<td style='padding:0 16px 0 0; white-space:nowrap'>{does}</td>"
         for what, does in MOUSE
     ]
     tall = -(-len(cells) // columns)
     parts = [cells[at : at + tall] for at in range(0, len(cells), tall)]
-    across = zip_longest(*parts, fillvalue="<td></td><td></td>")
-    rows = [f"<tr>{''.join(line)}</tr>" for line in across]
-    return f"<table>{''.join(rows)}</table>"
+    rows = ["".join(f"<tr>{cell}</tr>" for cell in part) for part in parts]
+    tables = [f"<td valign='top'><table>{part}</table></td>" for part in rows]
+    return f"<table style='font-size: 12px'><tr>{''.join(tables)}</tr></table>"
 
 
 def _heading(text: str, colour: str) -> str:
-    return f"<td colspan='2' style='padding:6px 10px 1px; color:{colour}'><b>{text}</b></td>"
+    return f"<td colspan='2' style='padding:5px 8px 0; color:{colour}'><b>{text}</b></td>"
 
 
 class ShapesDialog(QDialog):

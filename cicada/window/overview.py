@@ -9,7 +9,7 @@ from cicada.window import theme
 from cicada.window.sheet import Sheet
 from cicada.window.sheet_layout import HEAD
 
-TALL = 18
+TALL = 16
 EDGE = 6
 LEAST = 8.0
 

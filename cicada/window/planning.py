@@ -111,6 +111,10 @@ class Planning(QObject):
         """Whether the plan is that of the project as it is and of the run asked for."""
         return self.project is self._document.project and self.run is self._run
 
+    def wait(self) -> None:
+        """Wait until all that was begun is done."""
+        self._pool.submit(lambda: None).result()
+
     def close(self) -> None:
         """Wait for the work under way and take no more."""
         self._pool.shutdown(cancel_futures=True)

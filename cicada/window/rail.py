@@ -16,16 +16,16 @@ from cicada.window.planning import Planning
 from cicada.window.session import Session
 from cicada.window.transport import Transport
 
-PASSES = {1: "Pass 1", 2: "Pass 2", 3: "Pass 3", STEADY: "Steady pass"}
+PASSES = {1: "Shows pass 1", 2: "Shows pass 2", 3: "Shows pass 3", STEADY: "Shows the steady pass"}
 ORIGINS = (
     ("From the film's start", False, True),
     ("From the playhead, with what rings on", True, True),
     ("From the playhead, out of silence", True, False),
 )
 SHORT = {
-    ORIGINS[0][0]: "Run from start",
-    ORIGINS[1][0]: "Run from here",
-    ORIGINS[2][0]: "From silence",
+    ORIGINS[0][0]: "drawn from start",
+    ORIGINS[1][0]: "drawn from here",
+    ORIGINS[2][0]: "out of silence",
 }
 FLOOR_DB = -48.0
 FALL = 0.92
@@ -120,7 +120,7 @@ class Rail(QFrame):
         self.play.setToolTip("Space")
         self.play.setFixedWidth(138)
         self.play.clicked.connect(transport.toggle)
-        self.start = QPushButton("From start")
+        self.start = QPushButton("Play from start")
         self.start.setToolTip("Play the scene from its first frame (Shift+Space)")
         self.start.clicked.connect(transport.play_from_start)
         self.again = QPushButton("Repeat")

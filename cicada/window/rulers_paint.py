@@ -64,12 +64,15 @@ class _Rulers:
             p.setFont(theme.font(11))
             p.drawText(QRectF(x + 4, MARKS + 1, 90, 20), AlignLeft, text)
         self._waits()
-        for mark in self.scene.marks:
-            if mark.frame < self.scene.length:
-                self._mark(mark.frame, mark.text)
-        for press in self.scene.press_points:
-            if press.frame < self.scene.length:
-                self._press(press.frame, press.label, press.after)
+        flags = sorted(
+            [(mark.frame, mark.text, False) for mark in self.scene.marks]
+            + [(p.frame, _waits(p.label, p.after), True) for p in self.scene.press_points]
+        )
+        inside = [flag for flag in flags if flag[0] < self.scene.length]
+        for number, (frame, text, press) in enumerate(inside):
+            following = inside[number + 1 : number + 2]
+            until = self.layout.frame_x(following[0][0]) if following else float(self.view.width)
+            self._flag(self.layout.frame_x(frame), until, text, press=press)
         self._end()
         p.restore()
         p.setPen(QPen(theme.RULE_STRONG, 1))
@@ -148,28 +151,24 @@ class _Rulers:
                 text = f"waits {wait.samples / self.base.rate:.2f} s"
                 self.p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
-    def _mark(self, frame: int, text: str) -> None:
-        p, left = self.p, self.layout.frame_x(frame)
+    def _flag(self, left: float, until: float, text: str, *, press: bool) -> None:
+        """A mark or a press point, with as much of its text as there is room for."""
+        p = self.p
         p.setFont(theme.font(10.5))
-        width = p.fontMetrics().horizontalAdvance(text) + 10
-        box = QRectF(left, 1.5, width, 15)
-        p.setPen(QPen(theme.INK_SOFT, 1))
-        p.setBrush(theme.ROW_OTHER)
-        p.drawRect(box)
+        room = int(until - left - (14 if press else 12))
+        text = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, max(0, room))
+        width = p.fontMetrics().horizontalAdvance(text)
+        p.setPen(QPen(theme.INK if press else theme.INK_SOFT, 1.4 if press else 1))
         p.drawLine(QPointF(left, 1.5), QPointF(left, RULER))
+        if press:
+            p.fillRect(QRectF(left - 4, 3, 8, 8), theme.INK)
+        else:
+            p.setBrush(theme.ROW_OTHER)
+            p.drawRect(QRectF(left, 1.5, width + 10, 15))
         p.setPen(theme.INK)
-        p.drawText(box.adjusted(5, 0, 0, 0), AlignLeft, text)
-
-    def _press(self, frame: int, label: str, after: float | None) -> None:
-        p, left = self.p, self.layout.frame_x(frame)
-        p.fillRect(QRectF(left - 4, 3, 8, 8), theme.INK)
-        p.setPen(QPen(theme.INK, 1.4))
-        p.drawLine(QPointF(left, 3), QPointF(left, RULER))
-        p.setFont(theme.font(10.5))
-        text = f"waits {label}" if label else "waits for a press"
-        if after is not None:
-            text += f", at most {after:g} s"
-        p.drawText(QRectF(left + 8, -1, 240, 18), AlignLeft, text)
+        p.drawText(
+            QRectF(left + (8 if press else 5), -1 if press else 0, width + 4, 18), AlignLeft, text
+        )
 
     def _end(self) -> None:
         """Where the film is over: how often it plays."""
@@ -186,6 +185,11 @@ class _Rulers:
         p.setPen(theme.INK_SOFT)
         box = end_box(view.layout, self.scene.length)
         p.drawText(box, AlignLeft, plays_text(view.project.plays))
+
+
+def _waits(label: str, after: float | None) -> str:
+    text = f"waits {label}" if label else "waits for a press"
+    return text if after is None else f"{text}, at most {after:g} s"
 
 
 def end_box(layout: SheetLayout, length: int) -> QRectF:

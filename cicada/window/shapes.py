@@ -181,11 +181,10 @@ class Shapes:
         p.setBrush(colour)
         p.drawEllipse(QPointF(left + 12.5, top + 19.5), 1.8, 1.8)
         p.setFont(theme.font(11.5, 600))
-        text = f"{trace.name} holds the picture"
-        p.drawText(QRectF(left + 26, top + 6, 260, 18), AlignLeft, text)
+        self._on_ground(left + 26, top + 7, f"{trace.name} holds the picture", colour)
         p.setFont(theme.font(11.5))
         seconds = trace.held / self.view.project.rate
-        p.drawText(QRectF(left + 6, top + 25, 200, 18), AlignLeft, f"+ {seconds:.2f} s")
+        self._on_ground(left + 6, top + 26, f"+ {seconds:.2f} s", colour)
 
     def _in_the_wait(self, trace: Trace, box: Box) -> None:
         """Say how far into a standstill a voice starts or ends, where waits have no width."""
@@ -243,9 +242,16 @@ class Shapes:
         # Three letters and an ellipsis say less than the shape alone.
         if width < min(64, p.fontMetrics().horizontalAdvance(text)):
             return
-        p.setPen(theme.strong(colour))
         shown = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(width))
-        p.drawText(QRectF(left, box.upper, width, 16), AlignLeft, shown)
+        self._on_ground(left, box.upper + 1, shown, theme.strong(colour))
+
+    def _on_ground(self, left: float, top: float, text: str, colour: QColor) -> None:
+        """Write on a little of the row's ground, so that no waveform runs through the letters."""
+        p = self.p
+        wide = p.fontMetrics().horizontalAdvance(text)
+        p.fillRect(QRectF(left - 2, top + 1, wide + 4, 13), theme.wash(theme.ROW, 190))
+        p.setPen(colour)
+        p.drawText(QRectF(left, top - 1, wide + 2, 16), AlignLeft, text)
 
     def _cut_mark(self, box: Box, *, double: bool) -> None:
         p, x = self.p, box.end

@@ -7,10 +7,10 @@ HEAD = 168
 MARKS = 17
 RULER = 62
 FILM = 40
-ROW = 48
+ROW = 46
 LEAST_ROW, MOST_ROW = 24, 220
 THIN_ROW = 34
-MIX = 44
+MIX = 42
 TOP = RULER + FILM
 # Pixels a frame, so that single samples can be told apart.
 CLOSEST = 12000.0

@@ -11,6 +11,7 @@ from PySide6.QtCore import (
     QMimeData,
     QModelIndex,
     QPersistentModelIndex,
+    QPoint,
     QPointF,
     QRectF,
     QSize,
@@ -18,6 +19,7 @@ from PySide6.QtCore import (
     Signal,
 )
 from PySide6.QtGui import (
+    QDrag,
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
@@ -29,6 +31,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import (
     QAbstractItemView,
+    QLabel,
     QLineEdit,
     QListView,
     QStyle,
@@ -330,6 +333,23 @@ class ShelfList(QListView):
             self.mousePressEvent(event)
         else:
             super().mouseDoubleClickEvent(event)
+
+    @override
+    def startDrag(self, supportedActions: Qt.DropAction) -> None:
+        """Carry the sound's name along, and not the whole row, which would hide the sheet."""
+        sound = self.currentIndex().data(SOUND_ROLE)
+        data = self.model().mimeData(self.selectedIndexes())
+        if sound is None or data is None:
+            return
+        label = QLabel(sound.name or sound.id)
+        label.setStyleSheet(f"background: {theme.MOSS.name()}; color: {theme.CARD.name()};")
+        label.setContentsMargins(8, 3, 8, 3)
+        label.adjustSize()
+        drag = QDrag(self)
+        drag.setMimeData(data)
+        drag.setPixmap(label.grab())
+        drag.setHotSpot(QPoint(-6, label.height() + 6))
+        drag.exec(Qt.DropAction.CopyAction)
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

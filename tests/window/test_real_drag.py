@@ -31,12 +31,12 @@ def ready():
     row = window.shelf.list.visualRect(window.shelf.model.index(3, 0)).center()
     start = window.shelf.list.viewport().mapToGlobal(row)
     sheet = window.sheet
-    x = round(sheet.place.x(180.5))
+    x = round(sheet.place.x(190.5))
     end = sheet.viewport().mapToGlobal(QPoint(x, sheet.place.row_top(5) + 20))
     print(start.x(), start.y(), end.x(), end.y(), flush=True)
 
 def look():
-    placed = keyframe_at(window.document.project.layer("l9")[1], 180)
+    placed = keyframe_at(window.document.project.layer("l9")[1], 190)
     if isinstance(placed, Clip):
         timer.stop()
         print("placed", placed.sound, flush=True)
@@ -45,6 +45,7 @@ timer = QTimer()
 timer.timeout.connect(look)
 timer.start(50)
 QTimer.singleShot(1500, ready)
+QTimer.singleShot(15000, app.quit)
 app.exec()
 """
 
