@@ -1,6 +1,8 @@
 """A scene made ready for planning: its keyframes with their spans and lengths, by frame."""
 
 from dataclasses import dataclass, field
+from operator import is_not
+from typing import NamedTuple
 
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.model import Clip, Hush, Keyframe, Layer, PressPoint, Project, Scene, Sound
@@ -81,36 +83,84 @@ def hush_hits(hush: Hush, clip: Clip, *, same_layer: bool) -> bool:
     return hush.target == "all" or hush.sound == clip.sound
 
 
-def scene_table(project: Project, index: int, sounds: dict[str, Sound]) -> SceneTable:
-    """Make scene number ``index`` ready for planning."""
-    scene = project.scenes[index]
-    work: dict[int, FrameWork] = {}
-    left_at_end: list[PlacedClip] = []
-    for layer_index, layer in enumerate(scene.layers):
-        row = (index, layer_index)
-        keyframes = live_keyframes(scene, layer)
-        for position, keyframe in enumerate(keyframes):
-            following = keyframes[position + 1] if position + 1 < len(keyframes) else None
-            place = Place(scene.id, layer.id, keyframe.frame)
-            if isinstance(keyframe, Hush):
-                fade = seconds_to_samples(keyframe.fade, project.rate)
-                _at(work, keyframe.frame).hushes.append(PlacedHush(row, place, keyframe, fade))
-            elif isinstance(keyframe, Clip):
-                placed = _placed(
-                    row, place, keyframe, following, scene.length, sounds, project.rate
-                )
-                if placed is None:
-                    continue
-                _at(work, keyframe.frame).clips.append(placed)
-                if keyframe.sync == "locked" or keyframe.ends == "span":
-                    if following is None:
-                        left_at_end.append(placed)
-                    else:
-                        _at(work, following.frame).left.append(placed)
-    presses = {p.frame: p for p in scene.press_points if p.frame < scene.length}
-    cut_rows = [(index, i) for i, layer in enumerate(scene.layers) if not layer.past_scene]
-    frames = sorted(work.keys() | presses.keys())
-    return SceneTable(scene, index, work, presses, frames, left_at_end, cut_rows)
+class _LayerTable(NamedTuple):
+    """The clips and hushes of one layer, each with the frame it is done on."""
+
+    clips: list[PlacedClip]
+    hushes: list[PlacedHush]
+    left: list[tuple[int, PlacedClip]]
+    left_at_end: list[PlacedClip]
+
+
+class Tables:
+    """Makes scenes ready for planning; what was made of a layer is kept for the next project.
+
+    Editing changes one layer or a few, and the others are the same objects as before. Only what
+    the last project used is kept.
+    """
+
+    def __init__(self) -> None:
+        self._known: dict[RowKey, tuple[tuple[object, ...], _LayerTable]] = {}
+        self._about: tuple[object, ...] = ()
+
+    def scene_table(self, project: Project, index: int, sounds: dict[str, Sound]) -> SceneTable:
+        """Make scene number ``index`` ready for planning."""
+        about = (project.sounds, project.rate)
+        if len(self._about) != len(about) or any(map(is_not, self._about, about)):
+            self._known.clear()
+            self._about = about
+        scene = project.scenes[index]
+        work: dict[int, FrameWork] = {}
+        left_at_end: list[PlacedClip] = []
+        for layer_index, layer in enumerate(scene.layers):
+            made = self._layer((index, layer_index), project, scene, layer, sounds)
+            for placed in made.clips:
+                _at(work, placed.clip.frame).clips.append(placed)
+            for hush in made.hushes:
+                _at(work, hush.hush.frame).hushes.append(hush)
+            for frame, placed in made.left:
+                _at(work, frame).left.append(placed)
+            left_at_end += made.left_at_end
+        presses = {p.frame: p for p in scene.press_points if p.frame < scene.length}
+        cut_rows = [(index, i) for i, layer in enumerate(scene.layers) if not layer.past_scene]
+        frames = sorted(work.keys() | presses.keys())
+        return SceneTable(scene, index, work, presses, frames, left_at_end, cut_rows)
+
+    def _layer(
+        self, row: RowKey, project: Project, scene: Scene, layer: Layer, sounds: dict[str, Sound]
+    ) -> _LayerTable:
+        about = (layer.keyframes, layer.off, layer.id, scene.id, scene.length)
+        known = self._known.get(row)
+        # The keyframes are compared as the object they are: looking into them costs as much.
+        if known is not None and known[0][0] is about[0] and known[0][1:] == about[1:]:
+            return known[1]
+        made = _layer_table(row, project, scene, layer, sounds)
+        self._known[row] = about, made
+        return made
+
+
+def _layer_table(
+    row: RowKey, project: Project, scene: Scene, layer: Layer, sounds: dict[str, Sound]
+) -> _LayerTable:
+    made = _LayerTable([], [], [], [])
+    keyframes = live_keyframes(scene, layer)
+    for position, keyframe in enumerate(keyframes):
+        following = keyframes[position + 1] if position + 1 < len(keyframes) else None
+        place = Place(scene.id, layer.id, keyframe.frame)
+        if isinstance(keyframe, Hush):
+            fade = seconds_to_samples(keyframe.fade, project.rate)
+            made.hushes.append(PlacedHush(row, place, keyframe, fade))
+        elif isinstance(keyframe, Clip):
+            placed = _placed(row, place, keyframe, following, scene.length, sounds, project.rate)
+            if placed is None:
+                continue
+            made.clips.append(placed)
+            if keyframe.sync == "locked" or keyframe.ends == "span":
+                if following is None:
+                    made.left_at_end.append(placed)
+                else:
+                    made.left.append((following.frame, placed))
+    return made
 
 
 def _at(work: dict[int, FrameWork], frame: int) -> FrameWork:

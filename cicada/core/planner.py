@@ -20,8 +20,8 @@ from cicada.core.placed import (
     PlacedHush,
     RowKey,
     SceneTable,
+    Tables,
     hush_hits,
-    scene_table,
 )
 from cicada.core.plan import Event, EventKind, Plan, Stretch, Visit
 from cicada.core.sounding import OpenLocked, OpenVoice, Row, Waiting
@@ -31,19 +31,21 @@ from cicada.core.writing import written
 ENDLESS_LIMIT = 3600.0
 
 
-def plan(project: Project, run: Run | None = None) -> Plan:
+def plan(project: Project, run: Run | None = None, tables: Tables | None = None) -> Plan:
     """Everything that happens when ``project`` runs under ``run``.
 
+    ``tables`` keeps what planning a project and planning it again after an edit have in common.
     Raises ``BadProject`` if the run starts at a scene or frame that is not there.
     """
-    return _Film(project, run or Run()).play()
+    return _Film(project, run or Run(), tables or Tables()).play()
 
 
 class _Film:
     """One run being worked out. Times are absolute; ``origin`` is taken off at the end."""
 
-    def __init__(self, project: Project, run: Run) -> None:
+    def __init__(self, project: Project, run: Run, made: Tables) -> None:
         self.project = project
+        self.made = made
         self.run = run
         self.base = Timebase(project.fps[0], project.fps[1], project.rate)
         self.sounds = {sound.id: sound for sound in project.sounds}
@@ -113,7 +115,7 @@ class _Film:
     def _table(self, index: int) -> SceneTable:
         table = self.tables.get(index)
         if table is None:
-            table = self.tables[index] = scene_table(self.project, index, self.sounds)
+            table = self.tables[index] = self.made.scene_table(self.project, index, self.sounds)
         return table
 
     # -- one scene ----------------------------------------------------------------------------

@@ -22,7 +22,7 @@ def written(
 ) -> Plan:
     """The plan of a run whose origin and end are given; what never becomes audible is left out."""
     voices = [v for v in (_voice(each, base, origin) for each in open_voices) if v is not None]
-    voices.sort(key=lambda v: (v.pieces[0].start, v.scene, v.layer, v.frame))
+    voices.sort(key=_order)
     return Plan(
         rate=base.rate,
         fps=(base.num, base.den),
@@ -36,6 +36,10 @@ def written(
         visits=tuple(v._replace(start=v.start - origin, end=v.end - origin) for v in visits),
         stretches=tuple(s._replace(at=s.at - origin) for s in stretches),
     )
+
+
+def _order(voice: Voice) -> tuple[int, str, str, int]:
+    return voice.pieces[0][0], voice.scene, voice.layer, voice.frame
 
 
 def _voice(voice: OpenVoice | OpenLocked, base: Timebase, origin: int) -> Voice | None:
@@ -68,7 +72,7 @@ def _voice(voice: OpenVoice | OpenLocked, base: Timebase, origin: int) -> Voice 
         "joined" if joined else why,
         voice.ended,
         pieces,
-        tuple((start - origin, end - origin) for start, end in voice.fades),
+        tuple((start - origin, end - origin) for start, end in voice.fades) if voice.fades else (),
         placed.total,
         fade_length(placed, base),
         voice.visit,

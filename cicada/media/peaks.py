@@ -128,12 +128,15 @@ class Peaks:
         count = peaks.shape[1]
         if not count:
             return np.zeros((2, len(edges) - 1), np.float32)
-        firsts = np.clip((edges[:-1] / scale).astype(np.int64), 0, count - 1)
-        lasts = np.clip(np.ceil(edges[1:] / scale).astype(np.int64), firsts + 1, count)
+        # Not np.clip, which takes several times as long for so few numbers.
+        firsts = np.minimum(np.maximum((edges[:-1] / scale).astype(np.int64), 0), count - 1)
+        lasts = np.ceil(edges[1:] / scale).astype(np.int64)
+        lasts = np.minimum(np.maximum(lasts, firsts + 1), count)
         bounds = np.empty(2 * len(firsts), np.int64)
         bounds[0::2], bounds[1::2] = firsts, lasts
         # One more column, so that an end at the very end is a legal place for reduceat.
-        padded = np.pad(peaks[:, firsts[0] : lasts[-1]], ((0, 0), (0, 1)), mode="edge")
+        seen = peaks[:, firsts[0] : lasts[-1]]
+        padded = np.concatenate((seen, seen[:, -1:]), axis=1)
         bounds -= firsts[0]
         low = np.minimum.reduceat(padded[0], bounds)[0::2]
         high = np.maximum.reduceat(padded[1], bounds)[0::2]

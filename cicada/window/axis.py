@@ -61,10 +61,14 @@ class Axis:
 
     def of_frames(self, frames: Numbers) -> Numbers:
         """The places where frames (or parts of them) begin, before a wait on them."""
+        if not self._widths[-1]:
+            return frames
         return frames + self._widths[np.searchsorted(self._wait_frames, frames, "left")]
 
     def of_frame(self, frame: float) -> float:
         """The place where a frame begins."""
+        if not self._widths[-1]:
+            return float(frame)
         return float(self.of_frames(np.array([float(frame)]))[0])
 
     def frame_at(self, place: float) -> float:
@@ -168,11 +172,8 @@ class Axis:
                 begins, before = begins + width, before + width
             inside = (places >= begins) & (places <= begins + stretch.length)
             if inside.any():
-                frames = places[inside] - before
-                low, high = int(frames.min()), int(frames.max()) + 1
-                numbers = np.arange(low, high + 1)
-                starts = self._starts(numbers.astype(self._whole)).astype(np.float64)
-                moved = np.interp(frames, numbers, starts) - int(self._begins[number])
+                # To a sample: a frame's rounded length is not looked at, for waveforms only.
+                moved = (places[inside] - begins) * (self._rate * self._den / self._num)
                 result[inside] = (stretch.at + stretch.stands + moved).astype(np.int64)
         result[places > self.end] = self.stay.end
         return result

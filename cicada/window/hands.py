@@ -21,9 +21,9 @@ from cicada.core.overlaps import Loss, losses
 from cicada.core.scene_edits import MoveMark, MovePressPoint
 from cicada.errors import CicadaError
 from cicada.window import theme
+from cicada.window.heads_paint import level_bar
 from cicada.window.quantities import count, level_text
 from cicada.window.sheet_layout import LEAST_ROW, MOST_ROW
-from cicada.window.sheet_paint import level_bar
 from cicada.window.snapping import Snapped
 
 if TYPE_CHECKING:

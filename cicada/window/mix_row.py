@@ -52,6 +52,8 @@ class MixRow(QObject):
         return self._timer.isActive() or self._job is not None
 
     def _follow(self) -> None:
+        if self._closed:
+            return
         planning, before = self._planning, self.mix
         mix = MixPeaks(planning.plan, planning.project, planning.silent)
         if before is not None:

@@ -7,7 +7,6 @@ past its span a sounding is an outline only, and one from elsewhere is dotted.
 """
 
 from collections.abc import Callable
-from math import ceil
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +14,7 @@ from PySide6.QtGui import QImage
 
 from cicada.window import theme
 from cicada.window.sheet_layout import HEAD, SheetLayout
-from cicada.window.traces import Row
+from cicada.window.traces import KINDS, Row
 from cicada.window.waveform import Columns, premultiplied, seen_height
 
 # A voice less wide than this, in pixels, is drawn here.
@@ -75,29 +74,43 @@ def narrow_image(
     who = np.where(taken, owner, 0)
     wave = waves.heights[indices[who], :, inside * WAVES // widths[who]]
     middle = (height - 1) / 2
-    rows = np.arange(height)[:, None]
+    rows = np.arange(height, dtype=np.int16)[:, None]
     reach = middle - 3
-    body = (rows >= middle - wave[:, 1] * reach - 0.5) & (rows <= middle - wave[:, 0] * reach + 0.5)
+    upper = np.ceil(middle - wave[:, 1] * reach - 0.5).astype(np.int16)
+    lower = np.floor(middle - wave[:, 0] * reach + 0.5).astype(np.int16)
+    body = (rows >= upper) & (rows <= lower)
     kind = row.kinds[indices[who]]
     own = row.own[indices[who]]
     columns = np.arange(wide) + first
     past = (columns >= span[who]) | ~own
     side = (inside == 0) | (inside == widths[who] - 1)
-    dashed = past & (columns // (3 - own.astype(np.int64)) % 2 == 1)
-    strength = np.where(past, 14.0, 38.0)[None, :].repeat(height, axis=0)
-    edge = np.zeros((height, wide), bool)
-    edge[[0, -1]] = ~dashed
-    edge[-2] = (kind == 0) & (columns % 2 == 0)
-    edge |= side & (~past | (inside > 0))
-    strength[edge] = 200.0
-    strength[body] = np.where(past, 130.0, 205.0)[None, :].repeat(height, axis=0)[body]
+    dashed = past & (columns // np.where(own, 2, 3) % 2 == 1)
+    base = np.where(past, FAINT, WASH).astype(np.uint8)
+    code = np.empty((height, wide), np.uint8)
+    code[:] = base
+    code[:, side & (~past | (inside > 0))] = LINE
+    code[[0, -1]] = np.where(dashed, base, LINE)
+    code[-2] = np.where((kind == 0) & (columns % 2 == 0), LINE, code[-2])
+    np.copyto(code, np.where(past, PALE, BODY).astype(np.uint8), where=body)
     corner = side & own & (kind != 0)
-    strength[0, corner] = strength[-1, corner] = 0.0
-    strength[:, ~taken] = 0.0
-    pixels = np.empty((height, wide, 4), np.uint8)
-    pixels[..., :3] = kind_colours()[kind][None] * (strength / 255.0)[..., None]
-    pixels[..., 3] = strength
-    return first, premultiplied(pixels)
+    code[0, corner] = code[-1, corner] = NOTHING
+    code[:, ~taken] = NOTHING
+    pixels = _palette()[(kind * len(STRENGTHS)).astype(np.uint8) + code]
+    return first, premultiplied(pixels.view(np.uint8).reshape(height, wide, 4))
+
+
+# What a pixel of a narrow voice is, and how strong (of 255) that is drawn.
+NOTHING, FAINT, WASH, PALE, LINE, BODY = range(6)
+STRENGTHS = (0, 14, 38, 130, 200, 205)
+
+
+def _palette() -> NDArray[np.uint32]:
+    """The premultiplied colour of every kind of voice and of pixel."""
+    strengths = np.array(STRENGTHS)
+    table = np.empty((len(KINDS), len(STRENGTHS), 4), np.uint8)
+    table[..., :3] = kind_colours()[:, None, :] * strengths[None, :, None] / 255
+    table[..., 3] = strengths
+    return table.view(np.uint32).ravel()
 
 
 def widths_in_pixels(row: Row, scale: float) -> NDArray[np.float64]:
@@ -105,7 +118,7 @@ def widths_in_pixels(row: Row, scale: float) -> NDArray[np.float64]:
     return np.asarray(np.ceil((row.ends - row.starts) * scale))
 
 
-def in_sight(row: Row, layout: SheetLayout, width: int) -> NDArray[np.intp]:
-    """The voices of a row that are on the sheet between its head and ``width``."""
-    low, high = layout.place(HEAD - 1), layout.place(ceil(width) + 1)
+def in_sight(row: Row, layout: SheetLayout, left: int, right: int) -> NDArray[np.intp]:
+    """The voices of a row that are on the sheet between two pixel columns."""
+    low, high = layout.place(max(HEAD, left) - 1), layout.place(right + 1)
     return np.flatnonzero((row.ends >= low) & (row.starts <= high))

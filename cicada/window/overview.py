@@ -1,7 +1,8 @@
 """The overview strip: the whole scene in a line, and the part of it that is on the sheet."""
 
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
+from PySide6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 from typing_extensions import override
 
@@ -12,6 +13,9 @@ from cicada.window.sheet_layout import HEAD
 TALL = 16
 EDGE = 6
 LEAST = 8.0
+# Milliseconds after the last edit at which the strip is drawn anew.
+PAUSE = 150
+KIND_COLOURS = (theme.SLATE, theme.MOSS, theme.PLUM, theme.OCHRE)
 
 
 class Overview(QWidget):
@@ -28,7 +32,13 @@ class Overview(QWidget):
         self._from = 0.0
         self._was = (0.0, 0.0)
         sheet.looked_elsewhere.connect(self.update)
-        sheet.planning.planned.connect(self.update)
+        sheet.session.scene_changed.connect(self._forget)
+        self._image: QImage | None = None
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.setInterval(PAUSE)
+        self._pause.timeout.connect(self._forget)
+        sheet.planning.planned.connect(self._pause.start)
         sheet.session.playhead_moved.connect(self.update)
 
     def _x(self, place: float) -> float:
@@ -48,6 +58,32 @@ class Overview(QWidget):
         left, right = (self._x(place) for place in self.shown())
         return QRectF(left, 1, max(LEAST, right - left), TALL - 3)
 
+    def _drawn(self) -> QImage:
+        """Every row of the scene as lines of pixels; painted anew when edits pause."""
+        traces = self._sheet.traces
+        wide, count = max(1, self.width() - HEAD - 12), max(1, len(traces.rows))
+        tall = TALL - 7
+        colours = np.array([0, *(c.rgb() for c in KIND_COLOURS)], np.uint32)
+        lines = np.zeros((tall, wide), np.uint8)
+        scale = wide / self._sheet.length
+        for number, row in enumerate(traces.rows):
+            if not row.voices:
+                continue
+            low = np.clip(row.starts * scale, 0, wide - 1).astype(np.int64)
+            high = np.clip(np.ceil(row.ends * scale), 1, wide).astype(np.int64)
+            line = np.zeros(wide, np.uint8)
+            for start, end, kind in zip(low.tolist(), high.tolist(), row.kinds, strict=True):
+                line[start:end] = kind + 1
+            first = number * tall // count
+            lines[first : max(first + 1, (number + 1) * tall // count)] = line
+        pixels = colours[lines]
+        image = QImage(pixels.data, wide, tall, 4 * wide, QImage.Format.Format_ARGB32)
+        return image.copy()
+
+    def _forget(self) -> None:
+        self._image = None
+        self.update()
+
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -56,15 +92,12 @@ class Overview(QWidget):
         painter.setPen(theme.INK_SOFT)
         painter.setFont(theme.font(11))
         painter.drawText(QRectF(18, 0, 140, TALL), Qt.AlignmentFlag.AlignVCenter, "whole scene")
-        painter.fillRect(QRectF(HEAD, 2, self._x(self._sheet.length) - HEAD, TALL - 5), theme.ROW)
-        tall = max(1.0, (TALL - 7) / max(1, len(traces.rows)))
-        colours = (theme.SLATE, theme.MOSS, theme.PLUM, theme.OCHRE)
-        for number, row in enumerate(traces.rows):
-            top = 3 + number * (TALL - 7) / max(1, len(traces.rows))
-            for start, end, kind in zip(row.starts, row.ends, row.kinds, strict=True):
-                left = self._x(float(start))
-                wide = max(1.0, self._x(float(end)) - left)
-                painter.fillRect(QRectF(left, top, wide, tall), theme.wash(colours[kind], 150))
+        painter.fillRect(QRectF(HEAD, 2, self.width() - HEAD - 12, TALL - 5), theme.ROW)
+        if self._image is None or self._image.width() != max(1, self.width() - HEAD - 12):
+            self._image = self._drawn()
+        painter.setOpacity(0.6)
+        painter.drawImage(QPointF(HEAD, 3), self._image)
+        painter.setOpacity(1.0)
         x = self._x(traces.of_frame(self._sheet.session.playhead))
         painter.fillRect(QRectF(x, 1, 1, TALL - 3), theme.INK)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

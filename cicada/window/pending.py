@@ -3,7 +3,7 @@
 from cicada.core.editing import Cell
 from cicada.core.model import Clip, Keyframe, Layer, Project, Scene
 from cicada.window.sheet_view import Pending
-from cicada.window.traces import spans
+from cicada.window.traces import EVERYWHERE, SceneTraces, Stretch, spans
 
 Changes = tuple[frozenset[Cell], dict[str, list[Pending]]]
 
@@ -31,6 +31,21 @@ def gone_and_pending(
         come = [k for k in now.keyframes if id(k) not in kept]
         pending[now.id] = _outlines(after, now, come, names)
     return frozenset(gone), pending
+
+
+def touched(
+    traces: SceneTraces, number: int, gone: frozenset[Cell], come: list[Pending]
+) -> Stretch:
+    """The places of a row between which an edit is shown, before and after it."""
+    row = traces.rows[number]
+    frames = [float(f) for p in come for f in (p.frame, p.end)]
+    if row.layer is not None:
+        frames += [float(cell.frame) for cell in gone if cell.layer == row.layer.id]
+    places = [traces.of_frame(frame) for frame in frames]
+    for index, voice in enumerate(row.voices):
+        if (voice.layer, voice.frame) in gone:
+            places += [float(row.starts[index]), float(row.ends[index])]
+    return (min(places), max(places)) if places else EVERYWHERE
 
 
 def _outlines(

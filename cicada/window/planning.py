@@ -6,6 +6,7 @@ from PySide6.QtCore import QObject, Signal
 
 from cicada.core.checks import Finding, check
 from cicada.core.model import Project, Run
+from cicada.core.placed import Tables
 from cicada.core.plan import Plan
 from cicada.core.planner import plan
 from cicada.core.steady import MOST_PASSES, steady_pass
@@ -51,6 +52,7 @@ class Planning(QObject):
         self._done.connect(self._take)
         self._looked.connect(self._take_findings)
         self._run = self.run
+        self._tables = Tables()
         document.changed.connect(self._begin)
         presence.missing_changed.connect(self._begin)
         conditions.changed.connect(self._begin_again)
@@ -87,7 +89,7 @@ class Planning(QObject):
         )
 
     def _work(self, project: Project, run: Run, missing: frozenset[str], *, steady: bool) -> None:
-        made = plan(project, run)
+        made = plan(project, run, self._tables)
         number = steady_pass(made) if steady else run.passes
         self._done.emit((project, run, made, number))
         # Checks look at the film as its audience gets it, after what the sheet waits for.

@@ -4,13 +4,14 @@ After an edit only the rows that differ are painted anew: at once with what was 
 outline, and when the new plan is there with what sounds.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from functools import lru_cache
 from math import floor
 from typing import cast
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, Signal
 from PySide6.QtGui import (
+    QColor,
     QContextMenuEvent,
     QDragEnterEvent,
     QDragLeaveEvent,
@@ -22,7 +23,6 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPixmap,
-    QRegion,
     QResizeEvent,
     QWheelEvent,
 )
@@ -34,10 +34,11 @@ from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import Clip, Keyframe, Layer, Project
 from cicada.window import hands, theme
 from cicada.window.frames import Frames
+from cicada.window.heads_paint import LEVEL_X, TOGGLES
 from cicada.window.hover import hover_sentence
 from cicada.window.mix_row import MixRow
 from cicada.window.narrow import RowWaves
-from cicada.window.pending import gone_and_pending
+from cicada.window.pending import gone_and_pending, touched
 from cicada.window.planning import Planning
 from cicada.window.rulers_paint import end_box
 from cicada.window.session import Session
@@ -52,41 +53,69 @@ from cicada.window.sheet_layout import (
     TOP,
     SheetLayout,
 )
-from cicada.window.sheet_paint import LEVEL_X, TOGGLES, paint_sheet
+from cicada.window.sheet_paint import paint_sheet
 from cicada.window.sheet_view import UNITS, Pending, SheetView
 from cicada.window.shelf_drag import dragged_files, dragged_sound
 from cicada.window.snapping import Snapping, Targets
 from cicada.window.sounds import Sounds
-from cicada.window.traces import Row, SceneTraces, spans
+from cicada.window.traces import EVERYWHERE, Row, SceneTraces, Stretch, spans
 
 GRIP = 5
-FLAG = 38
+FLAG, FLAG_TALL, DIGIT = 38, 18, 7
 # Pixels a frame at which a scene can be read at ease.
 EASY = 4.6
+# Among the rows to be painted anew: the mix below them.
+THE_MIX = -1
 Keys = Qt.KeyboardModifier
 
 
-@lru_cache(maxsize=512)
-def _flag(number: int, ratio: float, ink: int) -> QPixmap:
-    """The playhead's flag with a frame's number; drawing the digits costs most of a step."""
-    flag = QPixmap(round(FLAG * ratio), round(18 * ratio))
-    flag.setDevicePixelRatio(ratio)
-    flag.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(flag)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(theme.NO_PEN)
-    painter.setBrush(ink)
-    painter.drawRoundedRect(QRectF(0, 0, FLAG, 18), 4, 4)
-    painter.setPen(theme.CARD)
-    painter.setFont(theme.font(11.5, 700))
-    painter.drawText(QRectF(0, 0, FLAG, 18), Qt.AlignmentFlag.AlignCenter, str(number))
+@lru_cache(maxsize=256)
+def _flag(number: str, width: int, ratio: float, ink: int) -> QPixmap:
+    """The playhead's flag with a number but for its last digit.
+
+    Drawing letters costs more than all else of a step, so each is drawn once, and a flag put
+    together once for ten frames.
+    """
+    flag, painter = _sheer(width, ratio)
+    painter.drawPixmap(0, 0, _blank(width, ratio, ink))
+    left = (width - (len(number) + 1) * DIGIT) // 2
+    for place, letter in enumerate(number):
+        painter.drawPixmap(left + place * DIGIT, 0, _digit(letter, ratio, ink))
     painter.end()
     return flag
 
 
-def _rects(area: QRegion) -> Iterator[QRect]:
-    """The rectangles of a region, which its stubs do not know of."""
-    yield from cast("Iterable[QRect]", area)
+@lru_cache(maxsize=16)
+def _blank(width: int, ratio: float, ink: int) -> QPixmap:
+    """A flag with nothing on it."""
+    flag, painter = _sheer(width, ratio)
+    painter.setPen(theme.NO_PEN)
+    painter.setBrush(QColor(ink))
+    painter.drawRoundedRect(QRectF(0, 0, width, FLAG_TALL), 4, 4)
+    painter.end()
+    return flag
+
+
+@lru_cache(maxsize=64)
+def _digit(letter: str, ratio: float, ink: int) -> QPixmap:
+    """A digit for a flag of that colour."""
+    digit, painter = _sheer(DIGIT, ratio)
+    painter.setPen(theme.CARD)
+    painter.setFont(theme.font(11.5, 700))
+    box = QRectF(0, 0, DIGIT, FLAG_TALL)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, letter)
+    painter.end()
+    return digit
+
+
+def _sheer(width: int, ratio: float) -> tuple[QPixmap, QPainter]:
+    """A pixmap as high as the flag, with nothing on it, and a painter for it."""
+    pixmap = QPixmap(round(width * ratio), round(FLAG_TALL * ratio))
+    pixmap.setDevicePixelRatio(ratio)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    return pixmap, painter
 
 
 class Sheet(QAbstractScrollArea):
@@ -119,7 +148,7 @@ class Sheet(QAbstractScrollArea):
         self._traces: SceneTraces | None = None
         self._waves: dict[int, RowWaves] = {}
         self._heights: dict[str, int] = {}
-        self._dirty: set[int] = set()
+        self._dirty: dict[int, Stretch] = {}
         self._pending: dict[str, list[Pending]] = {}
         self._gone: frozenset[Cell] = frozenset()
         self._unheard = planning.silent
@@ -146,7 +175,7 @@ class Sheet(QAbstractScrollArea):
         session.shown_sound_changed.connect(self.redraw)
         session.playhead_moved.connect(self._playhead_moved)
         planning.planned.connect(self._new_plan)
-        self.document.changed.connect(self._edited)
+        self.document.changed.connect(self.show_edit)
         sounds.changed.connect(self._new_sounds)
         frames.arrived.connect(self.redraw)
         mix_row.changed.connect(self._new_mix)
@@ -188,7 +217,7 @@ class Sheet(QAbstractScrollArea):
         """How long the scene is, in places."""
         return self.traces.of_frame(self.traces.scene.length)
 
-    def _edited(self, old: Project, new: Project) -> None:
+    def show_edit(self, old: Project, new: Project) -> None:
         """Show at once what was put where; what will sound follows with the plan."""
         if self._traces is None or self._picture is None:
             return
@@ -197,15 +226,24 @@ class Sheet(QAbstractScrollArea):
             return
         self._gone, self._pending = rows
         for layer in {cell.layer for cell in self._gone} | set(self._pending):
-            row = self._traces.row_of(layer)
-            if row is not None:
-                self._dirty.add(row)
+            number = self._traces.row_of(layer)
+            if number is not None:
+                self._soil(number, touched(self._traces, number, self._gone, self._pending[layer]))
         self.viewport().update()
+
+    def _soil(self, number: int, stretch: Stretch) -> None:
+        """Have a stretch of a row painted anew."""
+        low, high = self._dirty.get(number, stretch)
+        self._dirty[number] = (min(low, stretch[0]), max(high, stretch[1]))
 
     def _new_plan(self) -> None:
         before, self._traces = self._traces, None
         now = self.traces
-        marked = {cell.layer for cell in self._gone} | set(self._pending)
+        marked = {
+            layer: touched(before, number, self._gone, self._pending.get(layer, []))
+            for layer in {cell.layer for cell in self._gone} | set(self._pending)
+            if before is not None and (number := before.row_of(layer)) is not None
+        }
         self._gone, self._pending = frozenset(), {}
         unheard, self._unheard = self._unheard, self.planning.silent
         if (
@@ -221,14 +259,18 @@ class Sheet(QAbstractScrollArea):
         waves: dict[int, RowWaves] = {}
         for number, _, _ in self.place.rows_in_sight():
             row, old = now.rows[number], before.rows[number]
-            if row.same_as(old) and (row.layer is None or row.layer.id not in marked):
+            changed = row.changed_from(old)
+            if changed is None:
                 row.take_over(old)
                 if id(old) in self._waves:
                     waves[id(row)] = self._waves[id(old)]
             else:
-                self._dirty.add(number)
+                self._soil(number, changed)
+            if row.layer is not None and row.layer.id in marked:
+                self._soil(number, marked[row.layer.id])
         if before.ties != now.ties:
-            self._dirty.update(number for number, _, _ in self.place.rows_in_sight())
+            for number, _, _ in self.place.rows_in_sight():
+                self._soil(number, EVERYWHERE)
         self._waves = waves
         self.viewport().update()
 
@@ -254,7 +296,8 @@ class Sheet(QAbstractScrollArea):
         self.redraw()
 
     def _new_mix(self) -> None:
-        self.redraw()
+        self._soil(THE_MIX, EVERYWHERE)
+        self.viewport().update()
 
     def _looked_at(self) -> int:
         axis = self.traces.axis
@@ -393,16 +436,16 @@ class Sheet(QAbstractScrollArea):
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self.viewport())
-        self.paint_area(painter, event.region())
+        self.paint_area(painter, cast("Iterable[QRect]", event.region()))
         if self._hand is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._hand.paint(painter)
 
-    def paint_area(self, painter: QPainter, area: QRegion) -> None:
+    def paint_area(self, painter: QPainter, area: Iterable[QRect]) -> None:
         """Paint a part of the sheet from the picture of it, and the playhead over that."""
         picture = self._painted()
         ratio = picture.devicePixelRatio()
-        for part in _rects(area):
+        for part in area:
             if ratio == 1:
                 painter.drawPixmap(part.topLeft(), picture, part)
             else:
@@ -420,7 +463,7 @@ class Sheet(QAbstractScrollArea):
         if picture is not None:
             if not self._dirty:
                 return picture
-            rows = frozenset(self._dirty)
+            rows = dict(self._dirty)
         else:
             picture = QPixmap(round(port.width() * ratio), round(port.height() * ratio))
             picture.setDevicePixelRatio(ratio)
@@ -448,15 +491,24 @@ class Sheet(QAbstractScrollArea):
         path = self.frames.path(self.traces.scene, self.document.file, frame)
         return None if path is None else self.frames.picture(path, height)
 
-    def playhead_area(self, frame: int) -> QRegion:
-        """The pixels the playhead covers on a frame."""
-        x, top = round(self.place.frame_x(frame)), MARKS + 20
-        line = QRegion(x, top, 1, self.viewport().height() - top)
-        return line.united(QRegion(x - FLAG // 2, top, FLAG, 18))
+    def step_area(self, before: int, after: int) -> list[QRect]:
+        """The pixels to be painted anew where the playhead goes from one frame to another."""
+        low, high = sorted(round(self.place.frame_x(frame)) for frame in (before, after))
+        top, half = MARKS + 20, FLAG // 2
+        below = top + FLAG_TALL
+        tall = self.place.height - below
+        if high - low <= FLAG:
+            flags = QRect(low - half, top, FLAG + high - low, FLAG_TALL)
+            return [flags, QRect(low, below, high - low + 1, tall)]
+        return [
+            part
+            for x in (low, high)
+            for part in (QRect(x - half, top, FLAG, FLAG_TALL), QRect(x, below, 1, tall))
+        ]
 
     def _playhead_moved(self) -> None:
-        self.viewport().update(self.playhead_area(self._shown_playhead))
-        self.viewport().update(self.playhead_area(self.session.playhead))
+        for part in self.step_area(self._shown_playhead, self.session.playhead):
+            self.viewport().update(part)
 
     def _paint_playhead(self, painter: QPainter) -> None:
         frame = self.session.playhead
@@ -465,10 +517,14 @@ class Sheet(QAbstractScrollArea):
         if x < HEAD:
             return
         top = MARKS + 20
-        painter.fillRect(x, top, 1, self.viewport().height() - top, theme.INK)
-        number = frame + self.document.project.first_frame
-        flag = _flag(number, self.devicePixelRatioF(), theme.INK.rgb())
-        painter.drawPixmap(x - FLAG // 2, top, flag)
+        painter.fillRect(x, top, 1, self.place.height - top, theme.INK)
+        number = str(frame + self.document.project.first_frame)
+        ratio, ink = self.devicePixelRatioF(), theme.INK.rgb()
+        wide = max(FLAG, len(number) * DIGIT + 10)
+        left = x - wide // 2
+        painter.drawPixmap(left, top, _flag(number[:-1], wide, ratio, ink))
+        last = left + (wide + len(number) * DIGIT) // 2 - DIGIT
+        painter.drawPixmap(last, top, _digit(number[-1], ratio, ink))
 
     # -- finding things ------------------------------------------------------------------------
 

@@ -1,29 +1,33 @@
 """Painting the sheet: its rows with their heads, what ends what, and the mix below them."""
 
-from collections.abc import Collection
+from collections.abc import Mapping
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QPainter, QPen
 
 from cicada.core.lines import Curve
-from cicada.core.model import Layer
 from cicada.window import theme
+from cicada.window.heads_paint import head_look, head_picture
 from cicada.window.narrow import NARROW, in_sight, narrow_image, widths_in_pixels
 from cicada.window.rulers_paint import frames_in_sight, major_step, paint_film, paint_rulers
 from cicada.window.shapes import AlignLeft, Shapes
-from cicada.window.sheet_layout import HEAD, MIX, THIN_ROW, TOP
+from cicada.window.sheet_layout import HEAD, MIX, TOP
 from cicada.window.sheet_view import SheetView
-from cicada.window.traces import Row, Trace
+from cicada.window.traces import EVERYWHERE, Row, Stretch, Trace
 from cicada.window.waveform import Columns, columns_image
 
-# The three toggles of a layer's head: field, word, left edge.
-TOGGLES = (("mute", "mute", 18), ("solo", "solo", 58), ("guarded", "guard", 98))
-LEVEL_X = HEAD - 28
+# How far about a sounding, in pixels, its marks reach.
+ABOUT = 12
 
 
-def paint_sheet(painter: QPainter, view: SheetView, rows: Collection[int] | None = None) -> None:
-    """Paint everything but the playhead, or only some rows where nothing else has changed."""
+def paint_sheet(
+    painter: QPainter, view: SheetView, rows: Mapping[int, Stretch] | None = None
+) -> None:
+    """Paint everything but the playhead, or only stretches of rows where nothing else has changed.
+
+    The row -1 is the mix.
+    """
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     sheet = _Sheet(painter, view)
     if rows is None:
@@ -31,12 +35,16 @@ def paint_sheet(painter: QPainter, view: SheetView, rows: Collection[int] | None
         sheet.paint()
     else:
         sheet.paint_rows(rows)
+        if -1 in rows:
+            sheet.mix()
 
 
 class _Sheet:
     def __init__(self, painter: QPainter, view: SheetView) -> None:
         self.p, self.view, self.layout = painter, view, view.layout
         self.scene, self.end_x = view.traces.scene, view.end_x
+        # The pixel columns being painted.
+        self.part = 0, view.width
         second = max(1, round(view.base.fps))
         self.rules = [
             (view.layout.frame_x(frame), frame % second == 0)
@@ -44,10 +52,10 @@ class _Sheet:
         ]
 
     def paint(self) -> None:
-        self.paint_rows([row for row, _, _ in self.layout.rows_in_sight()])
+        self.paint_rows({row: EVERYWHERE for row, _, _ in self.layout.rows_in_sight()})
         paint_rulers(self.p, self.view)
         paint_film(self.p, self.view)
-        self._mix()
+        self.mix()
         self.p.setPen(QPen(theme.RULE_STRONG, 1))
         self.p.drawLine(QPointF(HEAD + 0.5, 0), QPointF(HEAD + 0.5, self.view.height))
         if not self.view.traces.rows:
@@ -66,16 +74,25 @@ class _Sheet:
 
     # -- rows ----------------------------------------------------------------------------------
 
-    def paint_rows(self, rows: Collection[int]) -> None:
+    def paint_rows(self, rows: Mapping[int, Stretch]) -> None:
         p, view = self.p, self.view
         p.save()
-        sight = [each for each in self.layout.rows_in_sight() if each[0] in rows]
         foot = QRect(0, TOP, view.width, max(0, self.layout.foot - TOP))
-        for number, top, height in sight:
-            p.setClipRect(foot.intersected(QRect(0, top, view.width, height)))
-            self._row(view.traces.rows[number], number, top, height)
-            self._across(number)
+        for number, top, height in self.layout.rows_in_sight():
+            if number in rows:
+                part = self._part(rows[number])
+                self.part = part
+                p.setClipRect(foot.intersected(QRect(part[0], top, part[1] - part[0], height)))
+                self._row(view.traces.rows[number], number, top, height)
+                self._across(number)
         p.restore()
+
+    def _part(self, stretch: Stretch) -> tuple[int, int]:
+        """The pixel columns a stretch of places is drawn in, with what is drawn about it."""
+        if stretch == EVERYWHERE:
+            return 0, self.view.width
+        low, high = (self.layout.x(place) for place in stretch)
+        return max(0, round(low) - ABOUT), min(self.view.width, round(high) + ABOUT)
 
     def _row(self, row: Row, number: int, top: int, height: int) -> None:
         p, view = self.p, self.view
@@ -83,10 +100,10 @@ class _Sheet:
         p.fillRect(QRectF(HEAD, top, self.end_x - HEAD, height), ground)
         p.fillRect(QRectF(self.end_x, top, view.width - self.end_x, height), theme.PAPER)
         for x, strong in self.rules:
-            p.fillRect(
-                QRectF(round(x), top, 1, height), theme.RULE_STRONG if strong else theme.RULE
-            )
-        self._head(row, top, height, ground)
+            if self.part[0] <= x <= self.part[1]:
+                p.fillRect(round(x), top, 1, height, theme.RULE_STRONG if strong else theme.RULE)
+        if self.part[0] < HEAD:
+            self._head(row, number, top, height)
         clip = p.clipBoundingRect().toRect()
         p.setClipRect(clip.intersected(QRect(HEAD, top, view.width - HEAD, height)))
         pale = row.layer is not None and row.layer.id in view.silent
@@ -109,7 +126,7 @@ class _Sheet:
 
     def _soundings(self, row: Row, shapes: Shapes, *, pale: bool) -> None:
         view = self.view
-        seen = in_sight(row, self.layout, view.width)
+        seen = in_sight(row, self.layout, *self.part)
         if not len(seen):
             return
         narrow = widths_in_pixels(row, self.layout.scale)[seen] < NARROW
@@ -197,59 +214,16 @@ class _Sheet:
         p.setPen(theme.CARD)
         p.drawText(QRectF(left + 6, top + height - 17, width, 16), AlignLeft, text)
 
-    # -- heads ---------------------------------------------------------------------------------
-
-    def _head(self, row: Row, top: int, height: int, ground: QColor) -> None:
-        p, layer = self.p, row.layer
-        p.fillRect(QRectF(0, top, HEAD, height), ground)
-        if layer is None:
-            p.setFont(theme.font(11.5, italic=True))
-            p.setPen(theme.INK_SOFT)
-            text = p.fontMetrics().elidedText(
-                f"from {row.name}", Qt.TextElideMode.ElideRight, HEAD - 26
-            )
-            p.drawText(QRectF(18, top, HEAD - 24, height), AlignLeft, text)
-            return
-        chosen = self.view.cell is not None and self.view.cell.layer == layer.id
-        if chosen:
-            p.fillRect(QRectF(0, top, 4, height - 1), theme.MOSS)
-        p.setFont(theme.font(13, 600))
-        p.setPen(theme.INK_SOFT if layer.off else theme.INK)
-        room = HEAD - 50
-        name = row.name if not layer.off else f"{row.name}, off"
-        name = p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, room)
-        low = height < THIN_ROW + 8
-        p.drawText(
-            QRectF(18, top + (0 if low else 4), room, height if low else 22), AlignLeft, name
-        )
-        if not low:
-            for field, word, left in TOGGLES:
-                self._toggle(layer, field, word, left, top)
-        self._level_bar(layer, top, height)
-
-    def _toggle(self, layer: Layer, field: str, word: str, left: int, top: int) -> None:
-        p, on = self.p, bool(getattr(layer, field))
-        p.setFont(theme.font(11, 700 if on else 400))
-        p.setPen(theme.strong(theme.MOSS) if on else theme.INK_SOFT)
-        p.drawText(QRectF(left, top + 26, 38, 18), AlignLeft, word)
-        if on:
-            width = p.fontMetrics().horizontalAdvance(word)
-            p.fillRect(QRectF(left, top + 42, width, 1.6), theme.MOSS)
-
-    def _level_bar(self, layer: Layer, top: int, height: int) -> None:
-        p, (upper, tall) = self.p, level_bar(top, height)
-        p.fillRect(QRectF(LEVEL_X + 0.5, upper, 1.5, tall), theme.RULE_STRONG)
-        share = min(1.0, layer.level / 2)
-        box = QRectF(LEVEL_X - 0.5, upper + tall * (1 - share), 3.5, tall * share)
-        p.fillRect(box, theme.MOSS)
-        if layer.pan:
-            x = LEVEL_X + 1 + layer.pan * 9
-            p.fillRect(QRectF(LEVEL_X - 8, top + height - 6, 18, 1), theme.RULE_STRONG)
-            p.fillRect(QRectF(x - 1, top + height - 8, 3, 5), theme.INK)
+    def _head(self, row: Row, number: int, top: int, height: int) -> None:
+        cell = self.view.cell
+        chosen = cell is not None and row.layer is not None and cell.layer == row.layer.id
+        look = head_look(row, chosen=chosen, even=number % 2 == 0, night=theme.is_night())
+        self.p.drawPixmap(0, top, head_picture(look, height, self.p.device().devicePixelRatio()))
 
     # -- the mix -------------------------------------------------------------------------------
 
-    def _mix(self) -> None:
+    def mix(self) -> None:
+        """The waveform of the whole mix, with its master line and what passes full scale."""
         p, view, top = self.p, self.view, self.layout.foot
         p.fillRect(QRectF(0, top, view.width, MIX), theme.CARD)
         p.fillRect(QRectF(self.end_x, top, view.width - self.end_x, MIX), theme.PAPER)
@@ -302,8 +276,3 @@ class _Sheet:
             return f"{len(overs)} × over full scale"
         peak = mix.peak_db
         return "silent" if peak is None else f"peak {peak:.1f} dB".replace("-", "−")
-
-
-def level_bar(top: int, height: int) -> tuple[float, float]:
-    """The first pixel line and the height of a head's level bar."""
-    return top + 8.0, height - 20.0

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from cicada.core.clip import ClipTiming, clip_timing
@@ -87,6 +88,11 @@ class Tie:
     hush: bool
 
 
+# The places between which something is drawn.
+Stretch = tuple[float, float]
+EVERYWHERE: Stretch = (float("-inf"), float("inf"))
+
+
 class Row:
     """All that stands on one row. A thin row, of what rings on, has no layer."""
 
@@ -149,15 +155,53 @@ class Row:
             self._made[index] = self._scene.trace(self, index)
         return self._made[index]
 
-    def same_as(self, other: "Row") -> bool:
-        """Whether it looks the same, on an axis that is the same."""
-        return (
-            self.layer is other.layer
-            and self.name == other.name
-            and self.voices == other.voices
-            and self.events == other.events
-            and self.bars == other.bars
-        )
+    def changed_from(self, other: "Row") -> Stretch | None:
+        """The places between which it looks other than ``other``, on an axis that is the same.
+
+        ``EVERYWHERE`` if it may differ at any place, None if it looks the same.
+        """
+        if not self._alike(other):
+            return EVERYWHERE
+        places = []
+        if self.bars != other.bars or self.off != other.off:
+            frames = [bar.frame for bar in set(self.bars) ^ set(other.bars)]
+            for off in set(self.off) ^ set(other.off):
+                frames += [off.frame, off.end]
+            places += [self._scene.of_frame(frame) for frame in frames]
+        if self.voices != other.voices or not np.array_equal(self.span_ends, other.span_ends):
+            mine, theirs = self.by_keyframe(), other.by_keyframe()
+            for key in mine.keys() | theirs.keys():
+                one, two = mine.get(key), theirs.get(key)
+                if one == two:
+                    continue
+                for _, start, end, _ in (each for each in (one, two) if each is not None):
+                    places += [start, end]
+        return (min(places), max(places)) if places else None
+
+    def _alike(self, other: "Row") -> bool:
+        """Whether it differs in keyframes and soundings at most, and those draw only in place."""
+        mine, theirs = self.layer, other.layer
+        if (mine is None) != (theirs is None) or self.name != other.name:
+            return False
+        if mine is not None and theirs is not None:
+            bare = [mine] if mine is theirs else [replace(x, keyframes=()) for x in (mine, theirs)]
+            if bare[0] != bare[-1]:
+                return False
+        if self.events != other.events:
+            return False
+        # What holds or waits its turn is drawn, and written about, beside where it sounds.
+        mark = {
+            v for row in (self, other) for v in row.voices if v.sync == "hold" or v.why == "queued"
+        }
+        return not mark or self.voices == other.voices
+
+    def by_keyframe(self) -> dict[object, tuple[Voice, float, float, float]]:
+        """Each voice with its places, by what fires it and when."""
+        places = zip(self.starts.tolist(), self.ends.tolist(), self.span_ends.tolist(), strict=True)
+        return {
+            (voice.layer, voice.frame, voice.visit): (voice, *place)
+            for voice, place in zip(self.voices, places, strict=True)
+        }
 
     def take_over(self, other: "Row") -> None:
         """Keep what was worked out for a row that looks the same."""
@@ -377,6 +421,8 @@ class SceneTraces:
     def ties(self) -> list[Tie]:
         """What ends voices on other rows than its own, hushes and clips that start over."""
         result: dict[Tie, None] = {}
+        if not self.ended_by:
+            return []
         rows = {id(v): index for index, row in enumerate(self.rows) for v in row.voices}
         for place, ended in self.ended_by.items():
             row = self.row_of(place.layer)

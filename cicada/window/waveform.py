@@ -12,6 +12,8 @@ from cicada.window.axis import Axis, Moments
 from cicada.window.traces import Trace
 
 Columns = NDArray[np.float64]
+# Steps of how much of a pixel is covered.
+SHADES = 63
 
 
 def trace_columns(
@@ -73,23 +75,21 @@ def seen_height(columns: Columns) -> Columns:
 
 def columns_image(columns: Columns, height: int, colour: QColor) -> QImage:
     """The columns drawn about the middle of an image, one pixel each; full scale fills it."""
-    columns = seen_height(columns)
+    columns = seen_height(columns).astype(np.float32)
     middle = (height - 1) / 2
-    top = np.clip(middle - columns[1] * middle - 0.35, 0, height)
-    bottom = np.clip(middle - columns[0] * middle + 0.35, 0, height)
-    rows = np.arange(height)[:, None]
-    cover = np.clip(np.minimum(rows + 1, bottom + 0.5) - np.maximum(rows, top), 0.0, 1.0)
-    return tinted(cover * colour.alphaF(), colour)
+    top = np.maximum(middle - columns[1] * middle - 0.35, 0)
+    bottom = np.minimum(middle - columns[0] * middle + 0.35, height)
+    rows = np.arange(height, dtype=np.float32)[:, None]
+    cover = np.minimum(rows + 1, bottom + 0.5) - np.maximum(rows, top)
+    return tinted(np.minimum(np.maximum(cover, 0.0), 1.0), colour)
 
 
-def tinted(strength: Columns, colour: QColor) -> QImage:
-    """An image of one colour, as strong (0..1) as given for each pixel."""
-    height, count = strength.shape
-    pixels = np.zeros((height, count, 4), np.uint8)
-    for channel, value in enumerate((colour.blue(), colour.green(), colour.red())):
-        pixels[..., channel] = value * strength
-    pixels[..., 3] = 255 * strength
-    return premultiplied(pixels)
+def tinted(cover: Columns, colour: QColor) -> QImage:
+    """An image of one colour, covering each pixel as much (0..1) as given."""
+    values = np.array((colour.blue(), colour.green(), colour.red(), 255)) * colour.alphaF()
+    shades = (np.arange(SHADES + 1)[:, None] * (values / SHADES)).astype(np.uint8)
+    pixels = shades.view(np.uint32).ravel()[(cover * SHADES).astype(np.uint8)]
+    return premultiplied(pixels.view(np.uint8).reshape(*cover.shape, 4))
 
 
 def premultiplied(pixels: NDArray[np.uint8]) -> QImage:
