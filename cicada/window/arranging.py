@@ -85,7 +85,7 @@ class Arranging(QObject):
         if not self._some():
             return
         shift = Shift(self._session.scene, self._session.chosen)
-        frames = [cell.frame for cell in shift.all]
+        frames = [cell.frame for cell in shift.cells]
         long = max(self._sheet.span_end(cell) for cell in shift.cells) - min(frames)
         by, _ = shift.within(max(long, max(frames) + 1 - min(frames)), 0)
         if self._do(shift.copying(by, 0, "duplicate")):
@@ -109,6 +109,12 @@ class Arranging(QObject):
         if self.copy():
             cells = tuple(sorted(with_their_rests(self._session.scene, self._session.chosen)))
             self._do(ClearKeyframes(cells=cells, verb="cut"))
+
+    def close(self) -> None:
+        """Take what was copied off the clipboard: its data does not outlive the window."""
+        clipboard = QGuiApplication.clipboard()
+        if clipboard.ownsClipboard() and self.can_paste():
+            clipboard.clear()
 
     def can_paste(self) -> bool:
         """Whether keyframes are on the clipboard."""

@@ -5,7 +5,7 @@ it would do is planned and drawn while it is dragged, and said beside the pointe
 it is an edit. Frames are snapped to always, other things unless the snap is held off.
 """
 
-from collections.abc import Collection, Iterable
+from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -133,7 +133,7 @@ class _Trial(Hand):
             return None
         return self.targets.nearest(frame, self.sheet.place.scale)
 
-    def try_out(self, edit: Edit | None, also_own: Collection[Cell] = ()) -> None:
+    def try_out(self, edit: Edit | None) -> None:
         """Show what an edit would do; None shows the film as it is."""
         if edit == self.edit:
             return
@@ -148,8 +148,7 @@ class _Trial(Hand):
             self.refusal = str(error)
             planning.try_out(None)
             return
-        own = self.own | frozenset(also_own)
-        self.found = losses(project, made, self.sheet.session.scene_id, own)
+        self.found = losses(project, made, self.sheet.session.scene_id, self.own)
         planning.try_out(made, heard=False)
 
     @override
@@ -421,7 +420,7 @@ class Dropping(_Trial):
         layer = self.sheet.layer_at(point.y())
         self.cell = Cell("" if layer is None else layer.id, frame)
         if self._sound and layer is not None:
-            self.try_out(PlaceClip(layer=layer.id, frame=frame, sound=self._sound), (self.cell,))
+            self.try_out(PlaceClip(layer=layer.id, frame=frame, sound=self._sound))
         else:
             self.try_out(None)
         return self.cell

@@ -348,8 +348,7 @@ class MainWindow(QMainWindow):
     def _plays_menu(self, at: QPoint) -> None:
         menu = QMenu(self)
         self.commands.on_sheet.plays_menu(menu)
-        menu.exec(at)
-        menu.deleteLater()
+        self.show_menu(menu, at)
 
     def _shelf_menu(self, at: QPoint) -> None:
         self._pop_up(self.commands.on_shelf.menu(), at)
@@ -357,6 +356,10 @@ class MainWindow(QMainWindow):
     def _pop_up(self, actions: list[QAction], at: QPoint) -> None:
         menu = QMenu(self)
         menu.addActions(actions)
+        self.show_menu(menu, at)
+
+    def show_menu(self, menu: QMenu, at: QPoint) -> None:
+        """Let something be chosen from a menu that is there for once."""
         menu.exec(at)
         menu.deleteLater()
 
@@ -439,6 +442,7 @@ class MainWindow(QMainWindow):
         """End all that runs beside the window."""
         self.transport.close()
         self.mix_row.close()
+        self.arranging.close()
         self.jobs.close()
         self.planning.close()
         self.presence.close()

@@ -1,0 +1,688 @@
+"""A film's sounds laid out by hand: mouse and keys on the real sheet."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QContextMenuEvent, QWheelEvent
+from PySide6.QtWidgets import QApplication, QDialog, QInputDialog
+
+from cicada.core.editing import Cell
+from cicada.core.keyframe_edits import ChangeKeyframes
+from cicada.core.mix import Mixer
+from cicada.core.model import Clip, Hush, Mark, PressPoint, Rest, keyframe_at
+from cicada.core.scene_edits import PutTempo
+from cicada.deliver.mix_peaks import BIN
+from cicada.media.cache import user_cache
+from cicada.media.opened import OpenedSounds
+from cicada.window.conditions import STEADY
+from cicada.window.sheet_layout import HEAD, MARKS
+from cicada.window.shelf_drag import sound_mime
+from tests.window.test_evening import LEFT, at, drag, drop, point
+
+NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier
+SHIFT, ALT = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
+
+
+def key(qtbot, window, name, keys=NONE):
+    qtbot.keyClick(window.sheet, getattr(Qt.Key, f"Key_{name}"), keys)
+
+
+def pull(qtbot, window, start, end, keys=NONE):
+    """Drag with modifier keys held, without letting go."""
+    port = window.sheet.viewport()
+    qtbot.mousePress(port, LEFT, keys, start)
+    for share in (0.4, 1.0):
+        place = start + (end - start) * share
+        from PySide6.QtGui import QMouseEvent
+
+        event = QMouseEvent(
+            QMouseEvent.Type.MouseMove, QPointF(place), port.mapToGlobal(QPointF(place)),
+            LEFT, LEFT, keys,
+        )  # fmt: skip
+        QApplication.sendEvent(port, event)
+    return port
+
+
+def ruler(window, frame, y=30):
+    return QPoint(round(window.sheet.place.frame_x(frame)) + 1, y)
+
+
+def names(window):
+    return [layer.name for layer in window.session.scene.layers]
+
+
+# -- choosing and moving ------------------------------------------------------------------------
+
+
+def test_a_marquee_chooses_the_keyframes_in_it(harbour, qtbot):
+    start = QPoint(round(harbour.sheet.place.frame_x(63)), point(harbour, "l4", 60).y())
+    drag(qtbot, harbour, start, point(harbour, "l5", 100) + QPoint(0, 4))
+    assert harbour.session.cells() == (Cell("l5", 68), Cell("l5", 84))
+
+
+def test_control_click_adds_and_shift_click_chooses_up_to_there(harbour, qtbot):
+    port = harbour.sheet.viewport()
+    qtbot.mouseClick(port, LEFT, pos=point(harbour, "l5", 2))
+    qtbot.mouseClick(port, LEFT, CONTROL, point(harbour, "l8", 86))
+    assert set(harbour.session.cells()) == {Cell("l5", 0), Cell("l8", 84)}
+    qtbot.mouseClick(port, LEFT, pos=point(harbour, "l5", 70))
+    qtbot.mouseClick(port, LEFT, SHIFT, point(harbour, "l5", 138))
+    chosen = [cell.frame for cell in harbour.session.cells()]
+    assert chosen == [68, 84, 90, 136]
+
+
+def test_several_are_moved_together_by_key_and_taken_back_at_once(harbour, qtbot):
+    before = harbour.document.project
+    harbour.session.choose_all([Cell("l5", 68), Cell("l9", 24)])
+    key(qtbot, harbour, "Right", ALT)
+    key(qtbot, harbour, "Right", ALT | SHIFT)
+    assert isinstance(at(harbour, "l5", 79), Clip)
+    assert isinstance(at(harbour, "l9", 35), Clip)
+    assert at(harbour, "l9", 39) == Rest(frame=39)
+    harbour.document.undo()
+    harbour.document.undo()
+    assert harbour.document.project is before
+
+
+def test_a_drag_snaps_to_a_mark_unless_alt_is_held(harbour, qtbot, settled):
+    start = point(harbour, "l8", 86)
+    near = QPoint(start.x() + round(harbour.sheet.place.scale * 71), start.y())
+    drag(qtbot, harbour, start, near)
+    settled(harbour)
+    assert isinstance(at(harbour, "l8", 156), Clip)
+    harbour.document.undo()
+    settled(harbour)
+    port = pull(qtbot, harbour, start, near, ALT)
+    qtbot.mouseRelease(port, LEFT, ALT, near)
+    assert isinstance(at(harbour, "l8", 155), Clip)
+
+
+def test_copying_by_control_drag_leaves_what_was_copied(harbour, qtbot, settled):
+    start, end = point(harbour, "l9", 83), point(harbour, "l4", 83)
+    qtbot.mouseClick(harbour.sheet.viewport(), LEFT, pos=start)
+    port = pull(qtbot, harbour, start, end, CONTROL)
+    qtbot.mouseRelease(port, LEFT, CONTROL, end)
+    settled(harbour)
+    assert at(harbour, "l9", 82).sound == at(harbour, "l4", 82).sound
+
+
+def test_a_copy_goes_to_another_layer_and_to_another_scene(harbour, qtbot, settled):
+    harbour.session.choose_all([Cell("l6", 6)])
+    key(qtbot, harbour, "C", CONTROL)
+    harbour.session.move_playhead(100)
+    harbour.session.choose(Cell("l4", 100))
+    key(qtbot, harbour, "V", CONTROL)
+    wanted = at(harbour, "l6", 6)
+    assert at(harbour, "l4", 100) == Clip(frame=100, sound=wanted.sound, loops=3, loop_overlap=0.08)
+    assert at(harbour, "l4", 112) == Rest(frame=112)
+    harbour.session.show_scene("sc3")
+    harbour.session.move_playhead(30)
+    key(qtbot, harbour, "V", CONTROL)
+    assert at(harbour, "l11", 30).loops == 3
+    key(qtbot, harbour, "X", CONTROL)
+    assert at(harbour, "l11", 30) is None
+
+
+def test_keyframes_pasted_into_another_project_bring_their_sounds(harbour, qtbot, settled):
+    from cicada.core.model import empty_project
+
+    harbour.session.choose_all([Cell("l6", 6)])
+    key(qtbot, harbour, "C", CONTROL)
+    bell = harbour.document.project.sound(at(harbour, "l6", 6).sound)
+    harbour.document.new(empty_project("Elsewhere"))
+    settled(harbour)
+    key(qtbot, harbour, "V", CONTROL)
+    settled(harbour)
+    [sound] = harbour.document.project.sounds
+    assert (sound.name, sound.hash) == (bell.name, bell.hash)
+    assert (harbour.document.file.parent / sound.file).exists()
+    [layer] = [x for x in harbour.session.scene.layers if x.keyframes]
+    assert layer.keyframes[0].sound == sound.id
+    assert harbour.document.undo_title == "paste 2 keyframes"
+
+
+def test_duplicating_puts_the_copy_right_behind(harbour, qtbot):
+    harbour.session.choose_all([Cell("l9", 24)])
+    key(qtbot, harbour, "D", CONTROL)
+    assert at(harbour, "l9", 28).sound == at(harbour, "l9", 24).sound
+
+
+def test_sync_of_five_clips_is_changed_at_once_and_what_differs_is_said(harbour, qtbot, settled):
+    cells = [Cell("l5", frame) for frame in (0, 68, 136, 204)]
+    harbour.session.choose_all([*cells, Cell("l4", 10)])
+    settled(harbour)
+    card = harbour.card
+    assert "5 clips on 2 layers" in card.words.text()
+    sync = card._controls["sync"].parent()
+    assert sync.accessibleDescription() == "mixed"
+    assert not any(button.isChecked() for button in sync.buttons.values())
+    assert card._controls["loops"].text() == "1"
+    assert card._controls["level"].text() != ""
+    qtbot.mouseClick(sync.buttons["locked"], LEFT)
+    changed = [at(harbour, cell.layer, cell.frame).sync for cell in harbour.session.cells()]
+    assert changed == ["locked"] * 5
+    assert harbour.document.undo_title == "change keeps time of 4 keyframes"
+    assert sync.buttons["locked"].isChecked()
+
+
+def test_a_field_that_differs_says_mixed_and_sets_all(harbour, qtbot, settled):
+    harbour.session.choose_all([Cell("l6", 6), Cell("l9", 24)])
+    loops = harbour.card._controls["loops"]
+    assert (loops.text(), loops.placeholderText()) == ("", "mixed")
+    loops.setText("2")
+    loops.setModified(True)
+    loops.editingFinished.emit()
+    assert (at(harbour, "l6", 6).loops, at(harbour, "l9", 24).loops) == (2, 2)
+
+
+def test_all_clips_of_a_sound_are_chosen_and_given_another(harbour, qtbot):
+    harbour.session.choose_all([Cell("l5", 0)])
+    key(qtbot, harbour, "A", CONTROL | SHIFT)
+    assert len(harbour.session.chosen) == 5
+    harbour.session.choose_sound("s8")
+    key(qtbot, harbour, "P", SHIFT)
+    swapped = [k for _, k in harbour.session.keyframes()]
+    assert {(k.sound, k.if_sounding) for k in swapped} == {("s8", "skip")}
+
+
+@pytest.mark.parametrize(("with_key", "left"), [("R", Rest(frame=68)), ("M", None)])
+def test_a_sound_is_taken_off_and_its_place_kept(harbour, qtbot, with_key, left):
+    harbour.session.choose_all([Cell("l5", 68)])
+    key(qtbot, harbour, with_key, SHIFT)
+    assert at(harbour, "l5", 68) == left
+    marks = [mark.text for mark in harbour.session.scene.marks if mark.frame == 68]
+    assert marks == ([] if left else ["Sweep"])
+
+
+# -- what a drop costs --------------------------------------------------------------------------
+
+
+def test_what_a_drop_would_cut_is_said_and_planned_before_it_is_dropped(harbour, qtbot, settled):
+    before = harbour.document.project
+    start, end = point(harbour, "l8", 86), point(harbour, "l4", 20)
+    port = pull(qtbot, harbour, start, end)
+    hand = harbour.sheet._hand
+    qtbot.waitUntil(lambda: harbour.planning.trying)
+    assert harbour.document.project is before
+    assert [(loss.cell, loss.frames) for loss in hand.found] == [(Cell("l4", 10), 32)]
+    trial = keyframe_at(harbour.planning.project.layer("l4")[1], 18)
+    assert isinstance(trial, Clip)
+    qtbot.keyClick(harbour.sheet, Qt.Key.Key_Escape)
+    qtbot.mouseRelease(port, LEFT, NONE, end)
+    settled(harbour)
+    assert harbour.document.project is before
+    assert harbour.planning.project is before
+
+
+def test_a_sound_over_a_layer_shows_what_it_would_replace(harbour, qtbot, settled):
+    from PySide6.QtGui import QDragEnterEvent
+
+    data = sound_mime("s8")
+    where = point(harbour, "l9", 24)
+    port = harbour.sheet.viewport()
+    event = QDragEnterEvent(where, Qt.DropAction.CopyAction, data, LEFT, NONE)
+    QApplication.sendEvent(port, event)
+    assert [(loss.cell, loss.frames) for loss in harbour.sheet._hand.found] == [(Cell("l9", 24), 0)]
+    harbour.grab()
+    drop(port, data, where)
+    assert at(harbour, "l9", 24).sound == "s8"
+
+
+# -- hushing ------------------------------------------------------------------------------------
+
+
+def test_hush_from_what_is_sounding_stands_on_its_own_layer(harbour, qtbot, settled):
+    harbour.session.choose(Cell("l7", 0))
+    harbour.session.move_playhead(60)
+    key(qtbot, harbour, "H", SHIFT)
+    settled(harbour)
+    put = at(harbour, "l7", 60)
+    assert (put.target, put.sound) == ("sound", at(harbour, "l7", 0).sound)
+    assert "it ends Rain bed" in harbour.card.words.text()
+
+
+def test_a_hush_that_would_cut_another_clip_goes_to_a_layer_of_its_own(harbour, qtbot, settled):
+    # On frame 65 the waiting bell's span is under way on the layer of the one that sounds.
+    harbour.document.do(ChangeKeyframes(cells=(Cell("l6", 6),), changes={"loops": 5}, what="loops"))
+    settled(harbour)
+    harbour.session.choose(Cell("l6", 6))
+    harbour.session.move_playhead(60)
+    key(qtbot, harbour, "H", SHIFT)
+    assert names(harbour)[-1] == "Hushes"
+    assert isinstance(harbour.session.scene.layers[-1].keyframes[0], Hush)
+    settled(harbour)
+    assert harbour.sheet.traces.ties[0].hush
+
+
+# -- layers -------------------------------------------------------------------------------------
+
+
+def test_layers_are_ordered_by_dragging_their_heads(harbour, qtbot, settled):
+    port, place = harbour.sheet.viewport(), harbour.sheet.place
+    start = QPoint(60, place.row_top(3) + 10)
+    end = QPoint(60, place.row_top(0) + 6)
+    qtbot.mousePress(port, LEFT, pos=start)
+    qtbot.mouseMove(port, (start + end) / 2)
+    qtbot.mouseMove(port, end)
+    harbour.sheet.viewport().grab()
+    qtbot.mouseRelease(port, LEFT, pos=end)
+    assert names(harbour)[:2] == ["Rain bed", "Keeper's line"]
+
+
+def test_a_layer_is_duplicated_moved_switched_and_removed_by_key(harbour, qtbot, settled):
+    harbour.session.choose(Cell("l5", 68))
+    key(qtbot, harbour, "D", SHIFT)
+    assert names(harbour)[1:3] == ["Beam sweep", "Beam sweep 2"]
+    key(qtbot, harbour, "Down", CONTROL)
+    assert names(harbour)[1:3] == ["Beam sweep 2", "Beam sweep"]
+    for letter, field in (("X", "mute"), ("S", "solo"), ("G", "guarded")):
+        key(qtbot, harbour, letter)
+        assert getattr(harbour.session.layer(), field)
+    before = harbour.document.project
+    key(qtbot, harbour, "Delete")
+    assert harbour.document.project is before
+    key(qtbot, harbour, "G")
+    key(qtbot, harbour, "O", SHIFT)
+    assert harbour.session.layer().off
+    key(qtbot, harbour, "L", CONTROL | SHIFT)
+    assert "Beam sweep" not in names(harbour)
+
+
+def test_level_and_height_are_dragged_in_the_head(harbour, qtbot, settled):
+    port, place = harbour.sheet.viewport(), harbour.sheet.place
+    top, tall = place.row_top(0), place.rows[0]
+    bar = QPoint(HEAD - 27, top + 20)
+    qtbot.mousePress(port, LEFT, pos=bar)
+    qtbot.mouseMove(port, QPoint(HEAD - 27, top + 14))
+    qtbot.mouseMove(port, QPoint(HEAD - 27, top + 8))
+    qtbot.mouseRelease(port, LEFT, pos=QPoint(HEAD - 27, top + 8))
+    assert harbour.session.scene.layers[0].level == 2.0
+    edge = QPoint(80, top + tall - 1)
+    qtbot.mousePress(port, LEFT, pos=edge)
+    qtbot.mouseMove(port, edge + QPoint(0, 30))
+    qtbot.mouseRelease(port, LEFT, pos=edge + QPoint(0, 30))
+    assert harbour.sheet.place.rows[0] == tall + 30
+
+
+def test_the_card_of_a_layer_sets_its_level_and_what_its_end_does(harbour, qtbot, settled):
+    harbour.session.choose(Cell("l8", 30))
+    card = harbour.card
+    card.layer_level.setText("-6 dB")
+    card.layer_level.setModified(True)
+    card.layer_level.editingFinished.emit()
+    qtbot.mouseClick(card.past_scene.buttons["stops"], LEFT)
+    layer = harbour.document.project.layer("l8")[1]
+    assert (round(layer.level, 3), layer.past_scene) == (0.501, False)
+
+
+# -- scenes -------------------------------------------------------------------------------------
+
+
+def test_scenes_are_ordered_by_dragging_their_tabs(harbour, qtbot, settled):
+    bar = harbour.scenes.bar
+    start, end = bar.tabRect(2).center(), bar.tabRect(0).center() - QPoint(30, 0)
+    qtbot.mousePress(bar, LEFT, pos=start)
+    for share in (0.2, 0.6, 1.0):
+        qtbot.mouseMove(bar, start + (end - start) * share)
+    qtbot.mouseRelease(bar, LEFT, pos=end)
+    qtbot.waitUntil(lambda: harbour.document.project.scenes[0].name == "Dawn")
+    assert [bar.tabText(index) for index in range(3)] == ["Dawn", "Dusk", "Night"]
+    assert harbour.session.scene.name == "Dawn"
+
+
+def test_a_scene_is_added_named_lengthened_and_removed(harbour, qtbot, settled, monkeypatch):
+    qtbot.mouseClick(harbour.scenes.add, LEFT)
+    field = harbour.scenes._name
+    field.setText("Storm")
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+    assert [s.name for s in harbour.document.project.scenes] == ["Dusk", "Night", "Storm", "Dawn"]
+    assert harbour.session.scene.name == "Storm"
+    assert names(harbour)[0] == "Keeper's line"
+    harbour.session.show_scene("sc2")
+    monkeypatch.setattr(QInputDialog, "getInt", lambda *_: (100, True))
+    harbour.commands.actions["scene_length"].trigger()
+    assert harbour.session.scene.length == 100
+    assert "keyframes" in harbour.note.text()
+    assert "past the scene's end" in harbour.note.text()
+    harbour.commands.actions["duplicate_scene"].trigger()
+    assert harbour.session.scene.name == "Night 2"
+    harbour.commands.actions["remove_scene"].trigger()
+    assert "Night 2" not in [s.name for s in harbour.document.project.scenes]
+
+
+def test_what_sounds_from_the_scene_before_enters_from_the_left(harbour, settled):
+    row = next(r for r in harbour.sheet.traces.rows if r.name == "Foghorn")
+    carried = [trace for trace in row.traces if trace.come_from]
+    assert [(trace.name, trace.come_from, trace.start) for trace in carried] == [
+        ("Waves", "Dusk", 0.0)
+    ]
+
+
+# -- rulers -------------------------------------------------------------------------------------
+
+
+def test_marks_dropped_while_the_film_plays_stand_where_it_was(harbour, qtbot, settled):
+    before = len(harbour.session.scene.marks)
+    key(qtbot, harbour, "Space")
+    seen = []
+    for least in (10, 40):
+        qtbot.waitUntil(lambda least=least: harbour.session.playhead > least, timeout=20_000)
+        seen.append(harbour.session.playhead)
+        key(qtbot, harbour, "M")
+    assert harbour.transport.playing
+    key(qtbot, harbour, "Space")
+    frames = [mark.frame for mark in harbour.session.scene.marks]
+    assert len(frames) == before + 2
+    assert all(any(abs(frame - there) <= 2 for frame in frames) for there in seen)
+
+
+def test_marks_are_listed_found_written_on_and_gone_to(harbour, qtbot, settled):
+    harbour.show_marks()
+    marks = next(d for d in harbour.findChildren(QDialog) if d.windowTitle() == "Marks")
+    assert marks.list.count() == 3
+    qtbot.keyClicks(marks.words, "buoy")
+    assert marks.list.count() == 1
+    marks.list.setCurrentRow(0)
+    assert harbour.session.playhead == 46
+    marks.text.setText("the beam is on the buoy")
+    marks.text.setModified(True)
+    marks.text.editingFinished.emit()
+    assert harbour.session.scene.marks[0] == Mark(frame=46, text="the beam is on the buoy")
+    marks.list.setCurrentRow(0)
+    qtbot.mouseClick(marks.remove, LEFT)
+    assert [mark.frame for mark in harbour.session.scene.marks] == [156]
+    marks.close()
+
+
+def test_marks_and_press_points_are_dragged_on_the_ruler(harbour, qtbot, settled):
+    for start, end in ((156, 164), (118, 126)):
+        port = pull(qtbot, harbour, ruler(harbour, start, 8), ruler(harbour, end, 8), ALT)
+        qtbot.mouseRelease(port, LEFT, ALT, ruler(harbour, end, 8))
+    assert [mark.frame for mark in harbour.session.scene.marks] == [46, 164]
+    [press] = harbour.session.scene.press_points
+    assert (press.frame, press.label) == (126, "until the lamp is pressed")
+
+
+def test_press_points_are_put_named_and_taken_away(harbour, qtbot, settled, monkeypatch):
+    harbour.session.move_playhead(20)
+    key(qtbot, harbour, "W")
+    answers = iter([("for the door", True), ("12 f", True)])
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: next(answers))
+    key(qtbot, harbour, "W", SHIFT)
+    assert harbour.session.scene.press_points[0] == PressPoint(
+        frame=20, label="for the door", after=0.5
+    )
+    key(qtbot, harbour, "W")
+    assert len(harbour.session.scene.press_points) == 1
+
+
+def test_the_tempo_is_set_counted_and_snapped_to(harbour, qtbot, settled, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_, **__: (120.0, True))
+    harbour.session.move_playhead(0)
+    key(qtbot, harbour, "B", SHIFT)
+    settled(harbour)
+    assert harbour.sheet.unit == "beats"
+    harbour.grab()
+    start = point(harbour, "l8", 86)
+    near = QPoint(start.x() + round(harbour.sheet.place.scale * 13), start.y())
+    drag(qtbot, harbour, start, near)
+    assert isinstance(at(harbour, "l8", 96), Clip)
+
+
+def test_how_often_the_film_plays_is_chosen_where_it_ends(harbour, qtbot, settled, monkeypatch):
+    harbour.session.show_scene("sc3")
+    settled(harbour)
+    harbour.sheet.fit()
+    harbour.sheet.zoom(0.6, HEAD)
+    shown = []
+
+    def choose(menu, *_):
+        shown.append([action.text() for action in menu.actions()])
+        menu.actions()[1].trigger()
+
+    monkeypatch.setattr(harbour, "show_menu", choose)
+    end = QPoint(round(harbour.sheet.place.frame_x(60)) + 20, MARKS + 8)
+    qtbot.mouseClick(harbour.sheet.viewport(), LEFT, pos=end)
+    assert shown[0][0] == "Once"
+    assert harbour.document.project.plays == 2
+
+
+def test_frames_are_inserted_and_removed_with_all_that_stands_there(harbour, qtbot, settled):
+    before = harbour.document.project
+    harbour.session.move_playhead(100)
+    key(qtbot, harbour, "Right", CONTROL | SHIFT)
+    scene = harbour.session.scene
+    assert scene.length == 250
+    assert [mark.frame for mark in scene.marks] == [46, 166]
+    assert scene.press_points[0].frame == 128
+    assert isinstance(at(harbour, "l5", 146), Clip)
+    assert scene.master[1][0] == 226.0
+    key(qtbot, harbour, "Left", CONTROL | SHIFT)
+    assert harbour.document.project.scenes[1].layers == before.scenes[1].layers
+    harbour.arranging.scope = "layer"
+    harbour.session.choose(Cell("l5", 100))
+    key(qtbot, harbour, "Right", CONTROL)
+    assert isinstance(at(harbour, "l5", 137), Clip)
+    assert isinstance(at(harbour, "l4", 150), Clip)
+
+
+# -- zoom and what is drawn ---------------------------------------------------------------------
+
+
+def test_the_wheel_zooms_about_the_pointer(harbour, qtbot, settled):
+    sheet, x = harbour.sheet, 700.0
+    under, scale = sheet.place.frame(x), sheet.place.scale
+    place = QPointF(x, 200.0)
+    for _ in range(3):
+        event = QWheelEvent(
+            place, sheet.viewport().mapToGlobal(place), QPoint(), QPoint(0, 120),
+            Qt.MouseButton.NoButton, NONE, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        QApplication.sendEvent(sheet.viewport(), event)
+    assert sheet.place.scale == pytest.approx(scale * 1.25**3)
+    assert sheet.place.frame(x) == pytest.approx(under, abs=1e-6)
+
+
+def test_zooming_goes_from_the_whole_scene_to_single_samples(harbour, qtbot, settled):
+    key(qtbot, harbour, "0")
+    assert harbour.sheet.place.frame_x(240) <= harbour.sheet.viewport().width()
+    for _ in range(30):
+        key(qtbot, harbour, "Plus")
+    assert harbour.sheet.place.scale / 2000 > 3
+    harbour.grab()
+    harbour.session.choose_all([Cell("l4", 10)])
+    key(qtbot, harbour, "9")
+    assert harbour.sheet.place.frame_x(10) > HEAD
+    assert harbour.sheet.place.frame_x(49) < harbour.sheet.viewport().width()
+
+
+def test_the_overview_scrolls_and_zooms(harbour, qtbot, settled):
+    harbour.sheet.zoom(4, 300)
+    overview = harbour.overview
+    box = overview.window_box()
+    middle = box.center().toPoint()
+    qtbot.mousePress(overview, LEFT, pos=middle)
+    qtbot.mouseMove(overview, middle + QPoint(200, 0))
+    qtbot.mouseRelease(overview, LEFT, pos=middle + QPoint(200, 0))
+    assert overview.window_box().left() == pytest.approx(box.left() + 200, abs=1.5)
+    scale, box = harbour.sheet.place.scale, overview.window_box()
+    edge = QPoint(round(box.right()), middle.y())
+    qtbot.mousePress(overview, LEFT, pos=edge)
+    qtbot.mouseMove(overview, edge + QPoint(60, 0))
+    qtbot.mouseRelease(overview, LEFT, pos=edge + QPoint(60, 0))
+    assert harbour.sheet.place.scale < scale
+
+
+def test_the_second_pass_shows_what_comes_from_the_first(harbour, settled):
+    harbour.session.show_scene("sc1")
+    harbour.rail.shown.menu().actions()[1].trigger()
+    settled(harbour)
+    carried = {
+        (trace.name, trace.come_from)
+        for row in harbour.sheet.traces.rows
+        for trace in row.traces
+        if trace.come_from
+    }
+    assert ("Gull", "Dawn, pass 1") in carried
+    assert harbour.rail.shown.text() == "Shows pass 2"
+
+
+def test_a_film_whose_sounds_pile_up_is_never_steady_until_that_is_mended(harbour, settled):
+    harbour.conditions.show_pass(STEADY)
+    settled(harbour)
+    assert harbour.rail.shown.text() == "Never steady"
+    changes = {"if_sounding": "skip"}
+    harbour.document.do(ChangeKeyframes(cells=(Cell("l10", 8),), changes=changes))
+    settled(harbour)
+    assert harbour.rail.shown.text() == "Steady: pass 2"
+
+
+def test_a_run_out_of_silence_at_the_playhead_is_what_space_plays(harbour, qtbot, settled):
+    harbour.session.move_playhead(90)
+    harbour.rail.origin.menu().actions()[2].trigger()
+    settled(harbour)
+    rain = next(row for row in harbour.sheet.traces.rows if row.name == "Rain bed")
+    assert rain.traces == []
+    harbour.rail.origin.menu().actions()[1].trigger()
+    settled(harbour)
+    rain = next(row for row in harbour.sheet.traces.rows if row.name == "Rain bed")
+    assert [(trace.voice.why, trace.start) for trace in rain.traces] == [("joined", 90.0)]
+    harbour.session.move_playhead(95)
+    settled(harbour)
+    assert harbour.planning.run.frame == 95
+
+
+def test_opened_waits_have_their_true_width(harbour, qtbot, settled):
+    place = harbour.sheet.place
+    closed = place.frame_x(104) - place.frame_x(103)
+    assert closed == pytest.approx(place.scale)
+    key(qtbot, harbour, "A", SHIFT)
+    wide = (place.frame_x(104) - place.frame_x(103)) / place.scale
+    assert wide == pytest.approx(1 + 1.25 * 24, abs=0.01)
+    assert harbour.sheet.frame_at(place.frame_x(103) + 5 * place.scale) == 103
+    harbour.grab()
+
+
+def test_hovering_says_what_a_sounding_is_and_why_it_ends(harbour, settled):
+    from cicada.window.hover import hover_sentence
+
+    found = harbour.sheet.voice_at(QPointF(point(harbour, "l6", 60)))
+    words = hover_sentence(harbour.sheet.traces, *found)
+    assert words.startswith("Buoy bell, free, 3 times: starts on frame 7 (")
+    found = harbour.sheet.voice_at(QPointF(point(harbour, "l7", 130)))
+    assert "is hushed by Rain bed, frame 120," in hover_sentence(harbour.sheet.traces, *found)
+
+
+def test_the_menu_on_a_sounding_offers_what_would_end_it(harbour, qtbot, settled, monkeypatch):
+    offered = []
+    monkeypatch.setattr(harbour, "show_menu", lambda menu, _: offered.extend(menu.actions()))
+    where = point(harbour, "l6", 20)
+    port = harbour.sheet.viewport()
+    event = QContextMenuEvent(QContextMenuEvent.Reason.Mouse, where, port.mapToGlobal(where))
+    QApplication.sendEvent(port, event)
+    assert harbour.session.cell == Cell("l6", 6)
+    words = [action.text() for action in offered]
+    assert {"Hush what sounds here", "Let it end with its span", "Mute, or not"} <= set(words)
+    offered[words.index("Let it end with its span")].trigger()
+    assert at(harbour, "l6", 6).ends == "span"
+
+
+def test_the_mix_row_has_the_peaks_of_the_mix(harbour, qtbot, settled):
+    qtbot.waitUntil(lambda: not harbour.mix_row.busy and harbour.mix_row.mix.complete)
+    project, mix = harbour.document.project, harbour.mix_row.mix
+    files = {sound.id: harbour.document.file.parent / sound.file for sound in project.sounds}
+    sources = OpenedSounds(project, files, user_cache())
+    whole = Mixer(mix.plan, project, sources).mix(0, mix.plan.length // BIN * BIN)
+    blocks = whole.reshape(2, -1, BIN)
+    edges = np.arange(0, mix.plan.length // BIN * BIN + 1, BIN)
+    low, high = mix.columns(edges)
+    assert np.array_equal(low, blocks.min(axis=(0, 2)))
+    assert np.array_equal(high, blocks.max(axis=(0, 2)))
+
+
+def test_after_an_edit_only_what_changed_is_mixed_anew(harbour, qtbot, settled):
+    qtbot.waitUntil(lambda: not harbour.mix_row.busy and harbour.mix_row.mix.complete)
+    asked = []
+    run = harbour.jobs.run
+
+    def watch(work, *arguments, **keywords):
+        asked.append(arguments[-1])
+        return run(work, *arguments, **keywords)
+
+    harbour.jobs.run = watch
+    edit = ChangeKeyframes(cells=(Cell("l11", 20),), changes={"level": 0.1})
+    harbour.document.do(edit)
+    settled(harbour)
+    qtbot.waitUntil(lambda: not harbour.mix_row.busy and harbour.mix_row.mix.complete)
+    assert len(asked) == 1
+    assert len(asked[0]) < harbour.mix_row.mix.blocks / 2
+
+
+def test_overs_are_marked_in_the_mix(harbour, qtbot, settled):
+    from cicada.core.scene_edits import ChangeProject
+
+    harbour.document.do(ChangeProject(changes={"level": 4.0}))
+    settled(harbour)
+    qtbot.waitUntil(lambda: not harbour.mix_row.busy and harbour.mix_row.mix.complete)
+    assert harbour.mix_row.mix.overs
+    assert harbour.mix_row.mix.peak_db > 0
+    harbour.grab()
+
+
+# -- steps, keys, looks -------------------------------------------------------------------------
+
+
+def test_choosing_a_step_goes_back_to_it(harbour, qtbot, settled):
+    before = harbour.document.project
+    for frame in (100, 110):
+        harbour.document.do(PutTempo(scene="sc2", frame=frame, bpm=90.0))
+    harbour.show_history()
+    steps = next(d for d in harbour.findChildren(QDialog) if d.windowTitle() == "All steps")
+    assert [steps.list.item(row).text() for row in range(3)] == [
+        "as it was opened",
+        "Set the tempo",
+        "Set the tempo",
+    ]
+    steps.list.setCurrentRow(0)
+    assert harbour.document.project is before
+    steps.list.setCurrentRow(2)
+    assert len(harbour.session.scene.tempo) == 2
+    steps.close()
+
+
+def test_an_edit_while_the_film_plays_is_heard_at_once(harbour, qtbot, settled):
+    key(qtbot, harbour, "Space")
+    qtbot.waitUntil(lambda: harbour.session.playhead > 5, timeout=20_000)
+    harbour.document.do(ChangeKeyframes(cells=(Cell("l7", 0),), changes={"off": True}))
+    qtbot.waitUntil(lambda: harbour.planning.up_to_date)
+    player = harbour.transport._player.player
+    heard = {voice.layer for voice in player._plan.voices} if hasattr(player, "_plan") else set()
+    loaded = harbour.transport._player.heard[-1]
+    assert harbour.transport.playing
+    assert loaded.plan is harbour.planning.plan
+    assert "l7" not in {voice.layer for voice in loaded.plan.voices} | (heard & {"l7"})
+    key(qtbot, harbour, "Space")
+
+
+def test_the_help_lists_every_key_and_draws_every_shape(harbour, qtbot, settled):
+    key(qtbot, harbour, "F1")
+    key(qtbot, harbour, "F1", SHIFT)
+    dialogs = {d.windowTitle(): d for d in harbour.findChildren(QDialog)}
+    text = dialogs["Keys"].table.text()
+    for action in harbour.commands.actions.values():
+        assert action.shortcut().toString() in text
+    picture = dialogs["Shapes on the sheet"].grab().toImage()
+    assert len({picture.pixel(x, y) for x in range(0, 400, 3) for y in range(0, 400, 3)}) > 30
+    for dialog in dialogs.values():
+        dialog.close()
+
+
+def test_night_and_day_can_be_changed_and_are_remembered(harbour, settled):
+    by_day = harbour.grab().toImage().pixelColor(900, 10).lightness()
+    harbour.commands.actions["night"].trigger()
+    settled(harbour)
+    by_night = harbour.grab().toImage().pixelColor(900, 10).lightness()
+    assert by_day > 200
+    assert by_night < 60
+    assert harbour.settings.value("window/night") in (True, "true")
+    harbour.commands.actions["night"].trigger()
