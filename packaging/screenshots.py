@@ -10,13 +10,14 @@ import soundfile
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QSettings, QSize
+from PySide6.QtWidgets import QDialog
 
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.window.app import make_application
 from cicada.window.main_window import MainWindow
-from cicada.window.session import Cell
+from cicada.core.editing import Cell
 
 TARGET = Path("docs/screenshots")
 
@@ -41,6 +42,7 @@ def main() -> None:
                     window.frames.busy
                     or window.jobs.running
                     or not window.planning.up_to_date
+                    or window.mix_row.busy
                     or not all(map(window.measuring.of, sounds))
                 ):
                     app.processEvents()
@@ -55,6 +57,26 @@ def main() -> None:
         window.session.choose(Cell("l6", 48))
         settle()
         window.card.grab().save(str(TARGET / "clip-card.png"))
+        window.session.choose_all([Cell("l5", 0), Cell("l5", 136), Cell("l6", 6), Cell("l9", 24)])
+        window.conditions.show_pass(2)
+        window.sheet.open_waits(on=True)
+        window.switch_night()
+        settle()
+        window.grab().save(str(TARGET / "night.png"))
+        window.switch_night()
+        window.sheet.open_waits(on=False)
+        window.conditions.show_pass(1)
+        for show, title, picture in (
+            (window.show_shapes, "Shapes on the sheet", "shapes.png"),
+            (window.show_keys, "Keys", "keys.png"),
+        ):
+            show()
+            settle()
+            dialog = next(d for d in window.findChildren(QDialog) if d.windowTitle() == title)
+            dialog.resize(dialog.sizeHint().expandedTo(QSize(1240 if "Keys" in title else 0, 700)))
+            settle()
+            dialog.grab().save(str(TARGET / picture))
+            dialog.close()
         window.session.choose(None)
         window.session.move_playhead(96)
         window.commands.on_shelf.show_details()

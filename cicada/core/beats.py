@@ -20,13 +20,13 @@ def first_beat(tempo: Tempo, base: Timebase) -> int:
 def beats(scene: Scene, base: Timebase, start: float, end: float) -> Iterator[tuple[int, float]]:
     """Beats from sample ``start`` to before ``end``, each with its number in its tempo from 1.
 
-    A tempo holds until the first beat of the next.
+    A tempo holds up to the frame of the next, whose first beat may come later.
     """
-    changes = sorted(scene.tempo, key=lambda tempo: first_beat(tempo, base))
+    changes = sorted(scene.tempo, key=lambda tempo: tempo.frame)
     for index, tempo in enumerate(changes):
         begins, length = first_beat(tempo, base), beat_length(tempo, base.rate)
         following = changes[index + 1 : index + 2]
-        until = min(end, first_beat(following[0], base) if following else end)
+        until = min(end, base.start(following[0].frame) if following else end)
         number = max(0, ceil((start - begins) / length))
         while begins + number * length < until:
             yield number + 1, begins + number * length

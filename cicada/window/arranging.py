@@ -48,6 +48,7 @@ class Arranging(QObject):
         self._session, self._planning, self._sheet = session, planning, sheet
         self._document = session.document
         self.scope = "all"
+        self._copied = b""
 
     def _do(self, edit: Edit | None) -> bool:
         return edit is not None and self._document.do(edit)
@@ -99,8 +100,9 @@ class Arranging(QObject):
         taken = copied(
             document.project, self._session.scene, self._session.chosen, str(document.file)
         )
+        self._copied = taken.encoded()
         data = QMimeData()
-        data.setData(MIME, QByteArray(taken.encoded()))
+        data.setData(MIME, QByteArray(self._copied))
         QGuiApplication.clipboard().setMimeData(data)
         return True
 
@@ -113,7 +115,7 @@ class Arranging(QObject):
     def close(self) -> None:
         """Take what was copied off the clipboard: its data does not outlive the window."""
         clipboard = QGuiApplication.clipboard()
-        if clipboard.ownsClipboard() and self.can_paste():
+        if self._copied and bytes(clipboard.mimeData().data(MIME).data()) == self._copied:
             clipboard.clear()
 
     def can_paste(self) -> bool:

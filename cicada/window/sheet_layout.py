@@ -10,7 +10,7 @@ FILM = 40
 ROW = 46
 LEAST_ROW, MOST_ROW = 24, 220
 THIN_ROW = 34
-MIX = 42
+MIX = 40
 TOP = RULER + FILM
 # Pixels a frame, so that single samples can be told apart.
 CLOSEST = 12000.0

@@ -272,7 +272,7 @@ class _Sheet:
         mix = self.view.mix
         if mix is None or not mix.complete:
             return "being mixed …"
-        if overs:
-            return f"{len(overs)} × over full scale"
         peak = mix.peak_db
+        if overs and peak is not None:
+            return f"over by {peak:.1f} dB"
         return "silent" if peak is None else f"peak {peak:.1f} dB".replace("-", "−")

@@ -423,6 +423,7 @@ def test_the_tempo_is_set_counted_and_snapped_to(harbour, qtbot, settled, monkey
     settled(harbour)
     assert harbour.sheet.unit == "beats"
     harbour.grab()
+    harbour.snapping.kinds = {"beats"}
     start = point(harbour, "l8", 86)
     near = QPoint(start.x() + round(harbour.sheet.place.scale * 13), start.y())
     drag(qtbot, harbour, start, near)
