@@ -13,11 +13,11 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PySide6.QtCore import QSettings, QSize
 from PySide6.QtWidgets import QDialog
 
+from cicada.core.editing import Cell
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.window.app import make_application
 from cicada.window.main_window import MainWindow
-from cicada.core.editing import Cell
 
 TARGET = Path("docs/screenshots")
 
@@ -41,7 +41,7 @@ def main() -> None:
                 while (
                     window.frames.busy
                     or window.jobs.running
-                    or not window.planning.up_to_date
+                    or not window.planning.at_rest
                     or window.mix_row.busy
                     or not all(map(window.measuring.of, sounds))
                 ):

@@ -22,7 +22,7 @@ from cicada.window.shapes_key import SHAPES, paint_shape
 if TYPE_CHECKING:
     from cicada.window.main_window import MainWindow
 
-COLUMNS = 3
+COLUMNS = 4
 MOUSE = (
     ("Drag a keyframe", "move it, with all that are chosen"),
     ("Ctrl while dragging", "copy instead"),

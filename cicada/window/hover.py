@@ -23,7 +23,8 @@ def hover_sentence(scene: SceneTraces, row: Row, index: int) -> str:
     held = f", while the picture waits {trace.held / scene.plan.rate:.2f} s" if trace.held else ""
     ends = f"{words.why_ends(voice)} on {words.at(voice.end)}"
     what = f"{trace.name}{origin}, {SYNC[voice.sync]}{loops}"
-    return f"{what}: {begins}{waited}{held}, and {ends}."
+    there = " A double click goes to its keyframe." if trace.come_from else ""
+    return f"{what}: {begins}{waited}{held}, and {ends}.{there}"
 
 
 class _Words:

@@ -72,8 +72,11 @@ class Overview(QWidget):
             low = np.clip(row.starts * scale, 0, wide - 1).astype(np.int64)
             high = np.clip(np.ceil(row.ends * scale), 1, wide).astype(np.int64)
             line = np.zeros(wide, np.uint8)
-            for start, end, kind in zip(low.tolist(), high.tolist(), row.kinds, strict=True):
-                line[start:end] = kind + 1
+            for kind in np.unique(row.kinds).tolist():
+                these = row.kinds == kind
+                begin = np.bincount(low[these], minlength=wide + 1)
+                sounding = np.cumsum(begin - np.bincount(high[these], minlength=wide + 1))
+                line[sounding[:wide] > 0] = kind + 1
             first = number * tall // count
             lines[first : max(first + 1, (number + 1) * tall // count)] = line
         pixels = colours[lines]

@@ -1,6 +1,10 @@
 """Keeps the plan of the document at hand, worked out beside the window so that it never waits."""
 
+import gc
+from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import contextmanager
+from threading import Event
 
 from PySide6.QtCore import QObject, Signal
 
@@ -14,6 +18,9 @@ from cicada.window.conditions import STEADY, Conditions
 from cicada.window.document import Document
 from cicada.window.presence import Presence
 
+# Seconds the window has to draw a new plan before it is checked.
+BREATH = 0.06
+
 
 def silent_layers(project: Project) -> frozenset[str]:
     """Muted layers, and in a scene with soloed ones all the others."""
@@ -22,6 +29,16 @@ def silent_layers(project: Project) -> frozenset[str]:
         some_solo = any(layer.solo for layer in scene.layers)
         silent += [x.id for x in scene.layers if x.mute or (some_solo and not x.solo)]
     return frozenset(silent)
+
+
+@contextmanager
+def uncollected() -> Iterator[None]:
+    """Let no garbage be looked for meanwhile: with 10,000 keyframes that took half of a plan."""
+    gc.disable()
+    try:
+        yield
+    finally:
+        gc.enable()
 
 
 class Planning(QObject):
@@ -53,6 +70,8 @@ class Planning(QObject):
         self._looked.connect(self._take_findings)
         self._run = self.run
         self._tables = Tables()
+        self._asked = Event()
+        self._checked: Project | None = None
         document.changed.connect(self._begin)
         presence.missing_changed.connect(self._begin)
         conditions.changed.connect(self._begin_again)
@@ -82,6 +101,7 @@ class Planning(QObject):
     def _submit(self, project: Project) -> None:
         if self._newest is not None:
             self._newest.cancel()
+        self._asked.set()
         self._run = self._conditions.run()
         steady = self._conditions.shown_pass == STEADY
         self._newest = self._pool.submit(
@@ -89,11 +109,14 @@ class Planning(QObject):
         )
 
     def _work(self, project: Project, run: Run, missing: frozenset[str], *, steady: bool) -> None:
-        made = plan(project, run, self._tables)
+        self._asked.clear()
+        with uncollected():
+            made = plan(project, run, self._tables)
         number = steady_pass(made) if steady else run.passes
         self._done.emit((project, run, made, number))
-        # Checks look at the film as its audience gets it, after what the sheet waits for.
-        self._looked.emit((project, check(project, missing, made if run == Run() else None)))
+        # Checks look at the film as its audience gets it, when the sheet has been drawn.
+        if not self._asked.wait(BREATH):
+            self._looked.emit((project, check(project, missing, made if run == Run() else None)))
 
     def _take(self, made: tuple[Project, Run, Plan, int | None]) -> None:
         project, run, planned, number = made
@@ -105,7 +128,7 @@ class Planning(QObject):
 
     def _take_findings(self, made: tuple[Project, list[Finding]]) -> None:
         if made[0] is self.project:
-            self.findings = made[1]
+            self.findings, self._checked = made[1], made[0]
             self.checked.emit()
 
     @property
@@ -113,10 +136,16 @@ class Planning(QObject):
         """Whether the plan is that of the project as it is and of the run asked for."""
         return self.project is self._document.project and self.run is self._run
 
+    @property
+    def at_rest(self) -> bool:
+        """Whether the plan is up to date and was checked."""
+        return self.up_to_date and self._checked is self.project
+
     def wait(self) -> None:
         """Wait until all that was begun is done."""
         self._pool.submit(lambda: None).result()
 
     def close(self) -> None:
         """Wait for the work under way and take no more."""
+        self._asked.set()
         self._pool.shutdown(cancel_futures=True)

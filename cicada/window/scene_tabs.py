@@ -38,6 +38,9 @@ class SceneTabs(QWidget):
         row.addStretch(1)
         self._ids: list[str] = []
         self._name: QLineEdit | None = None
+        # All places a tab passes while it is dragged are one step.
+        self._drag = object()
+        self.bar.tabBarClicked.connect(self._begin_drag)
         self.bar.currentChanged.connect(self._choose)
         self.bar.tabMoved.connect(self._moved)
         self.bar.tabBarDoubleClicked.connect(lambda _: self.rename())
@@ -72,9 +75,12 @@ class SceneTabs(QWidget):
         if 0 <= index < len(self._ids):
             self._session.show_scene(self._ids[index])
 
+    def _begin_drag(self) -> None:
+        self._drag = object()
+
     def _moved(self, before: int, after: int) -> None:
         # The bar has moved its tab already; the project follows, and the bar is read from that.
-        self._document.do(MoveScene(scene=self._ids[before], to=after))
+        self._document.do(MoveScene(scene=self._ids[before], to=after), joins=self._drag)
         self.refresh()
 
     def _menu(self, at: QPoint) -> None:

@@ -316,6 +316,19 @@ class Sheet(SheetCanvas):
         elif point.y() < MARKS and point.x() >= HEAD:
             where = self.viewport().mapToGlobal(QPoint(round(point.x()), MARKS))
             self.ruler_menu_wanted.emit(where, self.frame_at(point.x()))
+        elif point.y() >= TOP:
+            self._show_keyframe_of(point)
+
+    def _show_keyframe_of(self, point: QPointF) -> None:
+        """Go to the keyframe of a sounding that rings on from another scene or pass."""
+        found = self.voice_at(point)
+        if found is None or found[0].own[found[1]]:
+            return
+        voice = found[0].voices[found[1]]
+        self.session.show_scene(voice.scene)
+        self.session.move_playhead(voice.frame)
+        self.session.choose(Cell(voice.layer, voice.frame))
+        self.show_frame(voice.frame)
 
     def rename_layer(self, layer: Layer) -> None:
         """Let the layer's name be typed in place."""

@@ -27,7 +27,7 @@ from cicada.window.quantities import count
 from cicada.window.session import Session
 from cicada.window.shelf_drag import dragged_files
 from cicada.window.shelf_list import RowPainter, ShelfList, ShelfModel
-from cicada.window.shelf_search import FILTERS, FOLDER, ORDERS, TAG, Known, Wish, uses_of
+from cicada.window.shelf_search import FILTERS, FOLDER, ORDERS, TAG, Known, Uses, Wish
 from cicada.window.sound_details import SoundDetails
 from cicada.window.sounds import Sounds
 
@@ -60,6 +60,7 @@ class Shelf(QFrame):
         self.setAcceptDrops(True)
         self._session, self._presence, self._measuring = session, presence, measuring
         self._listening = listening
+        self._uses = Uses()
         self.changed_sources: dict[str, Path] = {}
         self._scenes: object = None
         self.model = ShelfModel(session)
@@ -189,7 +190,7 @@ class Shelf(QFrame):
         project = self._session.document.project
         uses = self.model.known.uses
         if project.scenes is not self._scenes:
-            self._scenes, uses = project.scenes, uses_of(project)
+            self._scenes, uses = project.scenes, self._uses.of(project)
         self.model.known = Known(
             uses, self._presence.missing, frozenset(self.changed_sources), self._loudness
         )

@@ -16,7 +16,7 @@ from cicada.media.cache import LIMIT
 from cicada.store.sounds_folder import remove_unused, sounds_folder, unused
 from cicada.window.importing import Importing, Keeping
 from cicada.window.quantities import count
-from cicada.window.shelf_search import uses_of
+from cicada.window.shelf_search import Uses
 from cicada.window.sound_details import size_text
 
 if TYPE_CHECKING:
@@ -287,7 +287,7 @@ class ShelfCommands:
         first = self.document.project.first_frame
         places = [f"{names[scene]}, frame {cell.frame + first}" for scene, cell in uses[:NAMED]]
         more = f" and {len(uses) - NAMED} more" if len(uses) > NAMED else ""
-        number = uses_of(self.document.project)
+        number = Uses().of(self.document.project)
         used = [sound.name for sound in sounds if number[sound.id]]
         who = used[0] if len(used) == 1 else f"{len(used)} of these sounds"
         box = QMessageBox(self.window)

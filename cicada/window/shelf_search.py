@@ -6,7 +6,7 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 from pathlib import PurePath
 
-from cicada.core.model import Clip, Project, Sound
+from cicada.core.model import Clip, Keyframe, Project, Sound
 from cicada.core.naming import likeness
 
 LONG = 10.0
@@ -50,14 +50,25 @@ class Known:
     loudness: Callable[[Sound], float | None] = lambda sound: None
 
 
-def uses_of(project: Project) -> Counter[str]:
-    """How many keyframes place each sound."""
-    return Counter(
-        keyframe.sound
-        for _, layer in project.all_layers()
-        for keyframe in layer.keyframes
-        if isinstance(keyframe, Clip)
-    )
+class Uses:
+    """How many keyframes place each sound; a layer that is as it was is not counted again."""
+
+    def __init__(self) -> None:
+        self._counted: dict[str, tuple[tuple[Keyframe, ...], Counter[str]]] = {}
+
+    def of(self, project: Project) -> Counter[str]:
+        """The uses of every sound of the project that has any."""
+        total: Counter[str] = Counter()
+        counted = {}
+        for _, layer in project.all_layers():
+            known = self._counted.get(layer.id)
+            if known is None or known[0] is not layer.keyframes:
+                placed = (k.sound for k in layer.keyframes if isinstance(k, Clip))
+                known = layer.keyframes, Counter(placed)
+            counted[layer.id] = known
+            total.update(known[1])
+        self._counted = counted
+        return total
 
 
 class ShelfSearch:

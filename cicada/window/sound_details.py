@@ -32,7 +32,7 @@ from cicada.window.quantities import count
 from cicada.window.seek_track import SeekTrack
 from cicada.window.session import Session
 from cicada.window.shelf_list import facts
-from cicada.window.shelf_search import uses_of
+from cicada.window.shelf_search import Uses
 from cicada.window.sounds import Sounds
 
 MIXED = "various"
@@ -99,6 +99,7 @@ class SoundDetails(QFrame):
         super().__init__()
         self._session, self._sounds, self._presence = session, sounds, presence
         self._measuring, self._listening = measuring, listening
+        self._uses = Uses()
         self.changed_sources: dict[str, Path] = {}
         self._ids: tuple[str, ...] = ()
         column = QVBoxLayout(self)
@@ -267,7 +268,7 @@ class SoundDetails(QFrame):
         base = Timebase(*project.fps, project.rate)
         seconds = sum(sound.frames / sound.rate for sound in sounds)
         samples = sum(resampled_length(x.frames, x.rate, project.rate) for x in sounds)
-        uses = uses_of(project)
+        uses = self._uses.of(project)
         used = sum(uses[sound.id] for sound in sounds)
         frames = count(base.frame_from(samples), "frame")
         self._say("length", f"{seconds:.3f} s, {frames}; {count(used, 'use')}")
@@ -321,7 +322,7 @@ class SoundDetails(QFrame):
         self.track.show_position(listening.position / listening.length if shown else None)
 
     def _show_buttons(self, sounds: list[Sound], one: Sound | None) -> None:
-        uses = uses_of(self._session.document.project)
+        uses = self._uses.of(self._session.document.project)
         self.used.setEnabled(any(uses[sound.id] for sound in sounds))
         self.replace.setEnabled(one is not None and uses[one.id] > 0)
         there = one is not None and one.id not in self._presence.missing

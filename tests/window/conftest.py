@@ -70,7 +70,7 @@ def settled(qtbot):
     def wait(window):
         qtbot.waitUntil(
             lambda: (
-                window.planning.up_to_date
+                window.planning.at_rest
                 and window.presence.up_to_date
                 and not window.jobs.running
                 and not window.frames.busy
