@@ -71,7 +71,10 @@ def _receive(messages: Connection, queue: "SimpleQueue[Message]") -> None:
 
 
 class PlayerProcess:
-    """The window's end: ``send`` messages, read the ``status``."""
+    """The window's end: ``send`` messages, read the ``status``.
+
+    Messages are packed and sent by a thread, in their order, for a large film takes a while.
+    """
 
     def __init__(self, rate: int, cache: SoundCache) -> None:
         context: SpawnContext = multiprocessing.get_context("spawn")
@@ -87,6 +90,9 @@ class PlayerProcess:
         )
         self._process.start()
         theirs.close()
+        self._outbox: SimpleQueue[Message | None] = SimpleQueue()
+        self._sender = threading.Thread(target=self._deliver, name="cicada-to-player", daemon=True)
+        self._sender.start()
 
     @property
     def alive(self) -> bool:
@@ -95,11 +101,14 @@ class PlayerProcess:
 
     def send(self, message: Message) -> bool:
         """Tell the player; whether it is there to hear."""
-        try:
-            self._pipe.send_bytes(_ENCODER.encode(message))
-        except (OSError, ValueError):
-            return False
-        return True
+        self._outbox.put(message)
+        return self.alive
+
+    def _deliver(self) -> None:
+        while (message := self._outbox.get()) is not None:
+            # One that is gone hears nothing more; whoever asks sees that it is not alive.
+            with suppress(OSError, ValueError):
+                self._pipe.send_bytes(_ENCODER.encode(message))
 
     def status(self) -> Status:
         """Where the player was when it last said so."""
@@ -113,9 +122,11 @@ class PlayerProcess:
     def close(self) -> None:
         """End the process."""
         self.send(Quit())
+        self._outbox.put(None)
         self._process.join(2.0)
         if self._process.is_alive():
             self._process.kill()
             self._process.join()
+        self._sender.join()
         self._pipe.close()
         self._process.close()

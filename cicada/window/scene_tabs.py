@@ -63,6 +63,7 @@ class SceneTabs(QWidget):
             elif self.bar.tabText(index) != name:
                 self.bar.setTabText(index, name)
         self.bar.blockSignals(False)
+        self.bar.updateGeometry()
         self._mark()
 
     def _mark(self) -> None:

@@ -2,13 +2,14 @@
 
 from math import floor
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
     QDragLeaveEvent,
     QDragMoveEvent,
     QDropEvent,
+    QFocusEvent,
     QHelpEvent,
     QMouseEvent,
     QPainter,
@@ -21,7 +22,7 @@ from typing_extensions import override
 from cicada.core.editing import Cell
 from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import Clip, Keyframe, Layer
-from cicada.window import hands
+from cicada.window import hands, theme
 from cicada.window.frames import Frames
 from cicada.window.heads_paint import LEVEL_X, TOGGLES
 from cicada.window.hover import hover_sentence
@@ -44,6 +45,8 @@ from cicada.window.sounds import Sounds
 from cicada.window.traces import Row, spans
 
 GRIP = 5
+# Where it is shown that keys go to the sheet.
+FOCUS = QRect(0, 0, HEAD, 3)
 Keys = Qt.KeyboardModifier
 
 
@@ -77,10 +80,22 @@ class Sheet(SheetCanvas):
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
+        painter = QPainter(self.viewport())
+        if self.hasFocus():
+            painter.fillRect(FOCUS, theme.MOSS)
         if self._hand is not None:
-            painter = QPainter(self.viewport())
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._hand.paint(painter)
+
+    @override
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self.viewport().update(FOCUS)
+
+    @override
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.viewport().update(FOCUS)
 
     # -- finding things ------------------------------------------------------------------------
 

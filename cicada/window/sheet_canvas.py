@@ -172,6 +172,7 @@ class SheetCanvas(QAbstractScrollArea):
             or not self._same_ground(before, now)
         ):
             self._waves.clear()
+            self._fit_unless_zoomed()
             self._set_scroll_bars()
             self.redraw()
             return

@@ -87,6 +87,7 @@ def test_a_sound_taken_off_the_shelf_leaves_rests():
         RemoveLayer(layer="gone"),
         ChangeScene(scene="gone", changes={}),
         RemoveScene(scene="sc1"),
+        AddSounds(sounds=(BELL,)),
         PutKeyframes(keyframes=(("l1", Clip(frame=1, sound="gone")),)),
         ChangeProject(changes={"fps": (0, 1)}),
     ],
