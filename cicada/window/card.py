@@ -90,7 +90,8 @@ class Card(QFrame):
         self._fillers: list[Callable[[list[Clip]], None]] = []
         self._controls: dict[str, QWidget] = {}
         self.setAccessibleName("Clip card")
-        self.setMinimumWidth(400)
+        # As high as its highest page, so that the sheet does not jump when something is chosen.
+        self.setMinimumSize(400, 262)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 10, 16, 5)
         column.setSpacing(4)

@@ -33,13 +33,13 @@ class _Words:
         self._first = scene.project.first_frame
 
     def at(self, sample: int) -> str:
-        """A run sample as frame and time, and the scene if it is another."""
+        """A run sample as frame and time of its scene, and the scene if it is another."""
         plan = self._plan
-        seconds = f"{sample / plan.rate:.3f} s"
-        if sample > plan.end or (sample == plan.end and plan.stretches):
+        if sample >= plan.end:
             past = (sample - plan.end) / plan.rate
-            return f"the film's end at {seconds}" if not past else f"{past:.2f} s after the film"
-        visit, frame, _ = plan.frame_at(sample)
+            return f"the last picture, {past:.2f} s after it" if past else "the film's end"
+        visit, frame, share = plan.frame_at(sample)
+        seconds = f"{plan.timebase.seconds(1) * (frame + share):.3f} s"
         where = ""
         if visit.scene != self._scene.scene.id:
             scene = self._scene.project.scene(visit.scene)

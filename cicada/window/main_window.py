@@ -138,6 +138,8 @@ class MainWindow(QMainWindow):
         for part in (self.picture, self.card, self.shelf):
             self.parts.addWidget(part)
         self.parts.setSizes([404, 440, 390])
+        # The margins of a splitter are not in what it asks for.
+        self.parts.setMinimumHeight(self.card.minimumHeight() + 4)
         below.addWidget(self.parts, 1)
         below.addWidget(self._bottom())
         self.halves.addWidget(lower)

@@ -6,7 +6,7 @@ from math import log10
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
 from PySide6.QtGui import QIcon, QImage, QPainter, QPaintEvent, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QWidget
 from typing_extensions import override
 
 from cicada.core.timebase import Timebase
@@ -155,6 +155,8 @@ class Rail(QFrame):
             row.addSpacing(6)
         self.note = QLabel()
         self.note.setObjectName("soft")
+        self.note.setMinimumWidth(0)
+        self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row.addWidget(self.note, 1)
         self.meter = Meter()
         row.addWidget(self.meter)
@@ -221,6 +223,7 @@ class Rail(QFrame):
         self.play.setText("Stop" if busy else "Play from here")
         self.play.setIcon(self._icons[1] if busy else self._icons[0])
         silent = self._transport.silent_device
-        self.note.setText("No sound device: playing in silence." if silent else "")
+        self.note.setText("no device" if silent else "")
+        self.note.setToolTip("No sound device: playing in silence." if silent else "")
         if self.again.isChecked() != self._transport.repeating:
             self.again.setChecked(self._transport.repeating)

@@ -374,12 +374,12 @@ class SheetCanvas(QAbstractScrollArea):
 
     def _painted(self) -> QPixmap:
         """The picture of the sheet as it is, mended where it is out of date."""
+        picture, rows = self._picture, None
+        if picture is not None and not self._dirty:
+            return picture
         port = self.viewport()
         ratio = port.devicePixelRatioF()
-        picture, rows = self._picture, None
         if picture is not None:
-            if not self._dirty:
-                return picture
             rows = dict(self._dirty)
         else:
             picture = QPixmap(round(port.width() * ratio), round(port.height() * ratio))

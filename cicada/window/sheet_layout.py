@@ -6,8 +6,8 @@ from dataclasses import dataclass
 HEAD = 168
 MARKS = 17
 RULER = 62
-FILM = 40
-ROW = 46
+FILM = 38
+ROW = 45
 LEAST_ROW, MOST_ROW = 24, 220
 THIN_ROW = 34
 MIX = 40
