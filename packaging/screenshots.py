@@ -73,7 +73,7 @@ def main() -> None:
             show()
             settle()
             dialog = next(d for d in window.findChildren(QDialog) if d.windowTitle() == title)
-            dialog.resize(dialog.sizeHint().expandedTo(QSize(1240 if "Keys" in title else 0, 700)))
+            dialog.resize(QSize(1240, 700) if title == "Keys" else dialog.sizeHint())
             settle()
             dialog.grab().save(str(TARGET / picture))
             dialog.close()

@@ -141,7 +141,7 @@ class _ShapePicture(QWidget):
     def __init__(self, name: str) -> None:
         super().__init__()
         self._name = name
-        self.setFixedSize(190, 56)
+        self.setFixedSize(232, 56)
         self.setAccessibleName(name)
 
     @override

@@ -7,6 +7,7 @@ past its span a sounding is an outline only, and one from elsewhere is dotted.
 """
 
 from collections.abc import Callable
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -95,7 +96,7 @@ def narrow_image(
     corner = side & own & (kind != 0)
     code[0, corner] = code[-1, corner] = NOTHING
     code[:, ~taken] = NOTHING
-    pixels = _palette()[(kind * len(STRENGTHS)).astype(np.uint8) + code]
+    pixels = _palette(night=theme.is_night())[(kind * len(STRENGTHS)).astype(np.uint8) + code]
     return first, premultiplied(pixels.view(np.uint8).reshape(height, wide, 4))
 
 
@@ -104,8 +105,9 @@ NOTHING, FAINT, WASH, PALE, LINE, BODY = range(6)
 STRENGTHS = (0, 14, 38, 130, 200, 205)
 
 
-def _palette() -> NDArray[np.uint32]:
-    """The premultiplied colour of every kind of voice and of pixel."""
+@cache
+def _palette(*, night: bool) -> NDArray[np.uint32]:
+    """The premultiplied colour of every kind of voice and of pixel, in the colours of now."""
     strengths = np.array(STRENGTHS)
     table = np.empty((len(KINDS), len(STRENGTHS), 4), np.uint8)
     table[..., :3] = kind_colours()[:, None, :] * strengths[None, :, None] / 255

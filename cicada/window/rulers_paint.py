@@ -82,14 +82,13 @@ class _Rulers:
         p, x = self.p, self.layout.frame_x
         major = major_step(self.view)
         minor = next((s for s in (1, 2, 3, 4, 6, 12, 24) if s * self.layout.scale >= 7), major)
-        p.setPen(QPen(theme.RULE, 1))
         for frame in frames_in_sight(self.view, minor):
-            p.drawLine(QPointF(x(frame), RULER - 8), QPointF(x(frame), RULER))
+            p.fillRect(round(x(frame)), RULER - 8, 1, 8, theme.RULE)
         second = max(1, round(self.base.fps))
         for frame in frames_in_sight(self.view, major):
             whole = frame % second == 0
-            p.setPen(QPen(theme.RULE_STRONG if whole else theme.RULE, 1))
-            p.drawLine(QPointF(x(frame), MARKS + 22), QPointF(x(frame), RULER))
+            strength = theme.RULE_STRONG if whole else theme.RULE
+            p.fillRect(round(x(frame)), MARKS + 22, 1, RULER - MARKS - 22, strength)
             p.setPen(theme.INK)
             p.setFont(theme.font(11.5, 600 if whole else 400))
             text = str(frame + self.view.project.first_frame)

@@ -362,7 +362,9 @@ class SheetCanvas(QAbstractScrollArea):
         """Paint a part of the sheet from the picture of it, and the playhead over that."""
         picture = self._painted()
         ratio = picture.devicePixelRatio()
+        line = False
         for part in area:
+            line = line or part.height() > FLAG_TALL
             if ratio == 1:
                 painter.drawPixmap(part.topLeft(), picture, part)
             else:
@@ -370,7 +372,7 @@ class SheetCanvas(QAbstractScrollArea):
                     part.x() * ratio, part.y() * ratio, part.width() * ratio, part.height() * ratio
                 )
                 painter.drawPixmap(QRectF(part), picture, source)
-        self._paint_playhead(painter)
+        self._paint_playhead(painter, line=line)
 
     def _painted(self) -> QPixmap:
         """The picture of the sheet as it is, mended where it is out of date."""
@@ -414,6 +416,8 @@ class SheetCanvas(QAbstractScrollArea):
         top, half = MARKS + 20, FLAG // 2
         below = top + FLAG_TALL
         tall = self.place.height - below
+        if low == high:
+            return [QRect(low - half, top, FLAG, FLAG_TALL)]
         if high - low <= FLAG:
             flags = QRect(low - half, top, FLAG + high - low, FLAG_TALL)
             return [flags, QRect(low, below, high - low + 1, tall)]
@@ -427,13 +431,15 @@ class SheetCanvas(QAbstractScrollArea):
         for part in self.step_area(self._shown_playhead, self.session.playhead):
             self.viewport().update(part)
 
-    def _paint_playhead(self, painter: QPainter) -> None:
+    def _paint_playhead(self, painter: QPainter, *, line: bool) -> None:
+        """The playhead's flag, and its line where more than the flag is painted."""
         frame = self.session.playhead
         self._shown_playhead = frame
         x = round(self.place.frame_x(frame))
         if x < HEAD:
             return
         top = MARKS + 20
-        painter.fillRect(x, top, 1, self.place.height - top, theme.INK)
+        if line:
+            painter.fillRect(x, top, 1, self.place.height - top, theme.INK)
         number = str(frame + self.document.project.first_frame)
         paint_flag(painter, x, top, number, self.devicePixelRatioF())
