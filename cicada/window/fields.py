@@ -3,7 +3,7 @@
 from collections.abc import Callable, Collection
 from math import isnan, nan
 
-from PySide6.QtCore import QEvent, Qt, Signal
+from PySide6.QtCore import QEvent, QRect, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QPushButton, QToolTip, QWidget
 from typing_extensions import override
@@ -114,6 +114,52 @@ class QuantityField(QLineEdit):
         self.setText(self._show(round(self.value + steps * self._step, 6)))
         self.setModified(True)
         self._entered()
+
+
+class NameField(QLineEdit):
+    """A name typed in place: Enter or leaving takes it (``named``), Esc leaves it as it was."""
+
+    named = Signal(str)
+
+    def __init__(self, name: str, words: str, parent: QWidget, place: QRect) -> None:
+        """``words`` say what is named, for screen readers."""
+        super().__init__(name, parent)
+        self._around, self._before, self._over = parent, name, False
+        self.setGeometry(place)
+        self.setAccessibleName(words)
+        self.editingFinished.connect(lambda: self._end(self.text().strip()))
+        self.selectAll()
+        self.show()
+        self.setFocus()
+
+    def _end(self, name: str) -> None:
+        if self._over:
+            return
+        self._over = True
+        if self.hasFocus():
+            self._around.setFocus()
+        self.deleteLater()
+        if name and name != self._before:
+            self.named.emit(name)
+
+    @override
+    def event(self, event: QEvent) -> bool:
+        # Esc is a key of the whole window otherwise.
+        if (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(event, QKeyEvent)
+            and event.key() == Qt.Key.Key_Escape
+        ):
+            event.accept()
+            return True
+        return super().event(event)
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self._end("")
+        else:
+            super().keyPressEvent(event)
 
 
 class Choice(QWidget):

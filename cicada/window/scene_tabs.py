@@ -1,9 +1,10 @@
 """The scenes as tabs on the sheet's edge: chosen, named, ordered and added there."""
 
 from PySide6.QtCore import QPoint, Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QTabBar, QToolButton, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QTabBar, QToolButton, QWidget
 
 from cicada.core.scene_edits import ChangeScene, MoveScene
+from cicada.window.fields import NameField
 from cicada.window.session import Session
 
 
@@ -36,8 +37,9 @@ class SceneTabs(QWidget):
         self.add.clicked.connect(self.add_wanted)
         row.addWidget(self.add, 0, Qt.AlignmentFlag.AlignVCenter)
         row.addStretch(1)
+        self.setFocusProxy(self.bar)
         self._ids: list[str] = []
-        self._name: QLineEdit | None = None
+        self.name_field: NameField | None = None
         # All places a tab passes while it is dragged are one step.
         self._drag = object()
         self.bar.tabBarClicked.connect(self._begin_drag)
@@ -94,22 +96,8 @@ class SceneTabs(QWidget):
         """Let the name of the scene shown be typed in place."""
         index = self.bar.currentIndex()
         scene = self._session.scene
-        field = QLineEdit(scene.name or scene.id, self)
-        place = self.bar.tabRect(index).translated(self.bar.pos())
-        field.setGeometry(place.adjusted(2, 2, 24, -1))
-        field.setAccessibleName("Scene name")
-        self._name = field
-
-        def finish() -> None:
-            if self._name is not field:
-                return
-            self._name = None
-            name = field.text().strip()
-            field.deleteLater()
-            if name and name != scene.name:
-                self._document.do(ChangeScene(scene=scene.id, changes={"name": name}))
-
-        field.editingFinished.connect(finish)
-        field.selectAll()
-        field.show()
-        field.setFocus()
+        place = self.bar.tabRect(index).translated(self.bar.pos()).adjusted(2, 2, 24, -1)
+        self.name_field = NameField(scene.name or scene.id, "Scene name", self, place)
+        self.name_field.named.connect(
+            lambda name: self._document.do(ChangeScene(scene=scene.id, changes={"name": name}))
+        )

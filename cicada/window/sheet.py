@@ -16,13 +16,14 @@ from PySide6.QtGui import (
     QPaintEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QLineEdit, QToolTip
+from PySide6.QtWidgets import QToolTip
 from typing_extensions import override
 
 from cicada.core.editing import Cell
 from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import Clip, Keyframe, Layer
 from cicada.window import hands, theme
+from cicada.window.fields import NameField
 from cicada.window.frames import Frames
 from cicada.window.heads_paint import LEVEL_X, TOGGLES
 from cicada.window.hover import hover_sentence
@@ -72,7 +73,7 @@ class Sheet(SheetCanvas):
         super().__init__(session, planning, sounds, frames, mix_row)
         self.snapping = snapping
         self._hand: hands.Hand | None = None
-        self._rename: QLineEdit | None = None
+        self.name_field: NameField | None = None
         self.setAcceptDrops(True)
         self.viewport().setMouseTracking(True)
         self.viewport().setAcceptDrops(True)
@@ -351,24 +352,11 @@ class Sheet(SheetCanvas):
         if row is None:
             return
         self.show_row(layer.id)
-        field = QLineEdit(layer.name, self.viewport())
-        field.setGeometry(12, self.place.row_top(row) + 4, HEAD - 24, 26)
-        field.setAccessibleName("Layer name")
-        self._rename = field
-
-        def finish() -> None:
-            if self._rename is field:
-                self._rename = None
-                name = field.text().strip()
-                field.deleteLater()
-                if name and name != layer.name:
-                    self.document.do(ChangeLayer(layer=layer.id, changes={"name": name}))
-                self.setFocus()
-
-        field.editingFinished.connect(finish)
-        field.selectAll()
-        field.show()
-        field.setFocus()
+        place = QRect(12, self.place.row_top(row) + 4, HEAD - 24, 26)
+        self.name_field = NameField(layer.name, "Layer name", self.viewport(), place)
+        self.name_field.named.connect(
+            lambda name: self.document.do(ChangeLayer(layer=layer.id, changes={"name": name}))
+        )
 
     @override
     def wheelEvent(self, event: QWheelEvent) -> None:

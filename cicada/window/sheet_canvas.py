@@ -114,6 +114,8 @@ class SheetCanvas(QAbstractScrollArea):
         project = planning.project
         ids = [scene.id for scene in project.scenes]
         index = ids.index(self.session.scene_id) if self.session.scene_id in ids else 0
+        # What is kept of a row is known by the row, which is another one now.
+        self._waves = {}
         made = SceneTraces(
             project, planning.plan, project.scenes[index], planning.number, opened=self.opened
         )
@@ -157,6 +159,7 @@ class SheetCanvas(QAbstractScrollArea):
 
     def _new_plan(self) -> None:
         before, self._traces = self._traces, None
+        known = self._waves
         now = self.traces
         marked = {
             layer: touched(before, number, self._gone, self._pending.get(layer, []))
@@ -171,19 +174,17 @@ class SheetCanvas(QAbstractScrollArea):
             or self._picture is None
             or not self._same_ground(before, now)
         ):
-            self._waves.clear()
             self._fit_unless_zoomed()
             self._set_scroll_bars()
             self.redraw()
             return
-        waves: dict[int, RowWaves] = {}
         for number, _, _ in self.place.rows_in_sight():
             row, old = now.rows[number], before.rows[number]
             changed = row.changed_from(old)
             if changed is None:
                 row.take_over(old)
-                if id(old) in self._waves:
-                    waves[id(row)] = self._waves[id(old)]
+                if id(old) in known:
+                    self._waves[id(row)] = known[id(old)]
             else:
                 self._soil(number, changed)
             if row.layer is not None and row.layer.id in marked:
@@ -191,7 +192,6 @@ class SheetCanvas(QAbstractScrollArea):
         if before.ties != now.ties:
             for number, _, _ in self.place.rows_in_sight():
                 self._soil(number, EVERYWHERE)
-        self._waves = waves
         self.viewport().update()
 
     def _same_ground(self, before: SceneTraces, now: SceneTraces) -> bool:
@@ -233,7 +233,6 @@ class SheetCanvas(QAbstractScrollArea):
         """Give standstills their true width, or none."""
         self.opened = on
         self._traces = None
-        self._waves.clear()
         self._fit_unless_zoomed()
         self._set_scroll_bars()
         self.redraw()

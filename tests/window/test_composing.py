@@ -334,7 +334,7 @@ def test_scenes_are_ordered_by_dragging_their_tabs(harbour, qtbot, settled):
 
 def test_a_scene_is_added_named_lengthened_and_removed(harbour, qtbot, settled, monkeypatch):
     qtbot.mouseClick(harbour.scenes.add, LEFT)
-    field = harbour.scenes._name
+    field = harbour.scenes.name_field
     field.setText("Storm")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert [s.name for s in harbour.document.project.scenes] == ["Dusk", "Night", "Storm", "Dawn"]
@@ -350,6 +350,19 @@ def test_a_scene_is_added_named_lengthened_and_removed(harbour, qtbot, settled, 
     assert harbour.session.scene.name == "Night 2"
     harbour.commands.actions["remove_scene"].trigger()
     assert "Night 2" not in [s.name for s in harbour.document.project.scenes]
+
+
+def test_escape_leaves_a_name_as_it_was(harbour, qtbot, settled):
+    before = harbour.document.project
+    harbour.commands.actions["rename_scene"].trigger()
+    field = harbour.scenes.name_field
+    qtbot.keyClicks(field, "Storm")
+    qtbot.keyClick(field, Qt.Key.Key_Escape)
+    harbour.session.choose(Cell("l6", 6))
+    harbour.commands.actions["rename_layer"].trigger()
+    qtbot.keyClicks(harbour.sheet.name_field, "Low bell")
+    qtbot.keyClick(harbour.sheet.name_field, Qt.Key.Key_Escape)
+    assert harbour.document.project is before
 
 
 def test_what_sounds_from_the_scene_before_enters_from_the_left(harbour, settled):

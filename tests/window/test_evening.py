@@ -398,7 +398,7 @@ def test_no_key_is_used_twice(harbour):
 def test_space_in_a_text_field_is_a_space(harbour, qtbot):
     layer = harbour.session.scene.layers[0]
     harbour.sheet.rename_layer(layer)
-    field = harbour.sheet._rename
+    field = harbour.sheet.name_field
     field.selectAll()
     qtbot.keyClicks(field, "A b")
     assert field.text() == "A b"
