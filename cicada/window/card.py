@@ -26,15 +26,30 @@ from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import Clip, Hush, Layer, Rest
 from cicada.window import theme
 from cicada.window.arranging import Arranging
-from cicada.window.fields import Choice, QuantityField
+from cicada.window.card_options import (
+    BUSY,
+    ENDS,
+    IF_SOUNDING,
+    LINE_OVER,
+    OFF,
+    PART_OF,
+    PARTS,
+    PAST_SCENE,
+    QUEUE,
+    SYNC,
+    TARGETS,
+)
+from cicada.window.fields import Choice, LineField, QuantityField
 from cicada.window.planning import Planning
 from cicada.window.quantities import (
     count,
     level_text,
+    line_text,
     loops_text,
     pan_text,
     parse_factor,
     parse_level,
+    parse_line,
     parse_loops,
     parse_pan,
     parse_seconds,
@@ -43,38 +58,6 @@ from cicada.window.quantities import (
 )
 from cicada.window.sentence import Part, sentence
 from cicada.window.session import Session
-
-PARTS = ("When", "Which part", "What ends it", "How loud")
-# The part of the card that each control of the sentence is in.
-PART_OF = {
-    "frame": 0, "sync": 0, "loops": 0, "if_sounding": 0, "sound": 1, "ends": 2,
-}  # fmt: skip
-SYNC = [
-    ("locked", "Locked", "Belongs to the picture: waits when it waits, ends with the span"),
-    ("free", "Free", "Started by the picture, then runs on by its own clock"),
-    ("hold", "Hold picture", "The picture stands still on this frame until the sound is over"),
-]
-IF_SOUNDING = [
-    ("on_top", "On top", "Start anyway"),
-    ("skip", "Leave out", "Do not start"),
-    ("restart", "Start over", "End what sounds, and start"),
-]
-QUEUE = [("queue", "Wait until the layer is quiet", "Start when this layer's sounds are over")]
-ENDS = [
-    ("ring", "Rings out", "Plays all its loops, however long the span is"),
-    ("span", "With its span", "Fades out when the picture leaves the span"),
-]
-TARGETS = [
-    ("layer", "This layer", "Silence what this layer sounds"),
-    ("sound", "One sound", "Silence one sound, wherever it is placed"),
-    ("all", "Everything", "Silence everything"),
-]
-
-
-PAST_SCENE = [
-    ("rings", "Rings past the scene", "What sounds at the scene's end goes on into the next"),
-    ("stops", "Ends with it", "What sounds at the scene's end is cut there"),
-]
 
 
 class Card(QFrame):
@@ -209,7 +192,8 @@ class Card(QFrame):
         self._row(form, "if sounding", asked)
         self._row(form, "", queue)
         self._controls["if_sounding"] = asked.buttons["on_top"]
-        for row in (asked, queue):
+        busy = self._choice("busy", "it is", BUSY)
+        for row in (asked, queue, busy):
             self._fillers.append(partial(_enable_if_it_runs_on, row))
         self.loops = QuantityField(
             "loops", parse_loops, loops_text, "How often it plays: 3, or endless", step=1
@@ -225,6 +209,12 @@ class Card(QFrame):
         for field in (self.loops, self.frame):
             field.setFixedWidth(84)
         self._row(form, "loops", self.loops, _soft("starts on frame"), self.frame)
+        off = Choice("on or off", OFF)
+        off.chosen.connect(lambda value: self._change({"off": value == "off"}, "what is off"))
+        self._fillers.append(
+            lambda clips: off.set_values({"off" if clip.off else "on" for clip in clips})
+        )
+        self._row(form, "“it” is", busy, off)
 
     def _fill_which(self, form: QFormLayout) -> None:
         self.sound = QComboBox()
@@ -313,6 +303,28 @@ class Card(QFrame):
             ("smooth", "Smooth", "Slow at both ends"),
         ]
         self._row(form, "fade shape", self._choice("fade_shape", "fade shape", shapes))
+        self._row(
+            form,
+            "lines",
+            self._line("level line", "level_line", "level: 0 s 50 %; 2 s 100 %"),
+            self._line("pan line", "pan_line", "pan: 0 s 70 left; 2 s middle"),
+        )
+        over = self._choice("line_over", "lines over", LINE_OVER)
+        self._fillers.append(
+            lambda clips: over.setEnabled(any(c.level_line or c.pan_line for c in clips))
+        )
+        self._row(form, "over", over)
+
+    def _line(self, name: str, field: str, example: str) -> LineField:
+        kind = "level" if field == "level_line" else "pan"
+        line = LineField(
+            name, lambda text: parse_line(kind, text, self._fps), partial(line_text, kind), example
+        )
+        line.setFixedWidth(150)
+        line.chosen.connect(lambda points: self._change({field: points}, name))
+        self._fillers.append(lambda clips: line.set_values({getattr(c, field) for c in clips}))
+        self._controls[field] = line
+        return line
 
     def _fill_empty(self, form: QFormLayout) -> None:
         self.new_sound = QComboBox()

@@ -8,6 +8,7 @@ from PySide6.QtGui import QFontMetrics, QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLineEdit, QPushButton, QToolTip, QWidget
 from typing_extensions import override
 
+from cicada.core.model import Line
 from cicada.window import theme
 
 
@@ -114,6 +115,44 @@ class QuantityField(QLineEdit):
         self.setText(self._show(round(self.value + steps * self._step, 6)))
         self.setModified(True)
         self._entered()
+
+
+class LineField(QLineEdit):
+    """The points of a line, typed. ``chosen`` comes with every line that can be read."""
+
+    chosen = Signal(object)
+
+    def __init__(
+        self, name: str, parse: Callable[[str], Line], show: Callable[[Line], str], example: str
+    ) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self._tip = f"Points in seconds of the clip, as in {example}; empty for none"
+        self._parse, self._show, self._example = parse, show, example
+        self.editingFinished.connect(self._entered)
+
+    def set_values(self, values: Collection[Line]) -> None:
+        """Show the line, or that what is chosen has several."""
+        if self.hasFocus() and self.isModified():
+            return
+        alike = len(values) == 1
+        self.setText(self._show(next(iter(values))) if alike else "")
+        self.setToolTip(f"{self.text()}\n{self._tip}".strip())
+        self.setPlaceholderText(self._example if alike else "mixed")
+        self.setCursorPosition(0)
+
+    def _entered(self) -> None:
+        if not self.isModified():
+            return
+        self.setModified(False)
+        try:
+            points = self._parse(self.text())
+        except ValueError as error:
+            QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), str(error), self)
+            self.setAccessibleDescription(str(error))
+            return
+        self.setAccessibleDescription("")
+        self.chosen.emit(points)
 
 
 class NameField(QLineEdit):

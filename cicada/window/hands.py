@@ -33,7 +33,8 @@ Keys = Qt.KeyboardModifier
 # Movements less than this, in pixels, are those of a click.
 FIRST_MOVE = 4
 # The key that holds the snap off, and the one that copies what is dragged.
-HOLD_OFF, COPIES = Keys.AltModifier, Keys.ControlModifier
+# Alt alone would do, but many desktops take a drag with it for themselves.
+HOLD_OFF, COPIES = Keys.AltModifier | Keys.ShiftModifier, Keys.ControlModifier
 
 
 class Hand:

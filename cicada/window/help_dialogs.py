@@ -26,7 +26,7 @@ COLUMNS = 4
 MOUSE = (
     ("Drag a keyframe", "move it, with all that are chosen"),
     ("Ctrl while dragging", "copy instead"),
-    ("Alt while dragging", "hold the snap off"),
+    ("Shift or Alt while dragging", "hold the snap off"),
     ("Drag a span's end", "let the span end elsewhere"),
     ("Drag over empty rows", "choose what is inside"),
     ("Shift+click", "choose up to here"),

@@ -3,12 +3,17 @@
 import re
 from math import log10
 
+from cicada.core.model import Line, Point
+
 _NUMBER = r"[+\-−]?\d+(?:[.,]\d+)?|[+\-−]?[.,]\d+"
 _LEVEL = re.compile(rf"^\s*({_NUMBER}|[-−]?∞)\s*(%|db|x|×)?\s*$", re.IGNORECASE)
 _TIME = re.compile(rf"^\s*({_NUMBER})\s*(s|ms|f)?\s*$", re.IGNORECASE)
 _PAN = re.compile(
     rf"^(?:(?P<middle>middle)|(?P<amount>{_NUMBER})?\s*%?\s*(?P<side>left|right)?)$", re.IGNORECASE
 )
+
+
+_POINT = re.compile(rf"^((?:{_NUMBER})\s*(?:ms|s|f)?)\s+(.+?)(?:\s+(smooth|step))?$", re.IGNORECASE)
 
 
 def _number(text: str) -> float:
@@ -85,6 +90,41 @@ def pan_text(pan: float) -> str:
     if pan == 0:
         return "middle"
     return f"{abs(pan) * 100:.4g} {'left' if pan < 0 else 'right'}"
+
+
+def parse_line(kind: str, text: str, fps: float) -> Line:
+    """The points of a level or pan line: ``0 s 50 %; 2 s 100 % smooth``, in order.
+
+    Raises ``ValueError`` with a sentence that says what was not understood.
+    """
+    points: list[Point] = []
+    for part in filter(None, (part.strip() for part in text.split(";"))):
+        match = _POINT.match(part)
+        if match is None:
+            raise ValueError(f"“{part}” is no point: write a time and a value, as in 2 s 50 %")
+        seconds = parse_seconds(match[1], fps)
+        value = parse_level(match[2]) if kind == "level" else parse_pan(match[2])
+        shape = (match[3] or "").lower()
+        if points and seconds < float(points[-1][0]):
+            raise ValueError(f"“{part}” comes before the point in front of it: order them by time")
+        if shape == "smooth":
+            points.append((seconds, value, "smooth"))
+        elif shape == "step":
+            points.append((seconds, value, "step"))
+        else:
+            points.append((seconds, value))
+    return tuple(points)
+
+
+def line_text(kind: str, line: Line) -> str:
+    """A line as it is typed."""
+    parts = []
+    for point in line:
+        value = float(point[1])
+        shown = f"{value * 100:.6g} %" if kind == "level" else pan_text(value)
+        shape = f" {point[2]}" if len(point) > 2 else ""
+        parts.append(f"{float(point[0]):g} s {shown}{shape}")
+    return "; ".join(parts)
 
 
 def parse_factor(text: str) -> float:

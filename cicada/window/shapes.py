@@ -191,18 +191,14 @@ class Shapes:
         axis = self.view.traces.axis
         if axis is None or any(wait.width for wait in axis.waits):
             return
-        p = self.p
-        p.setFont(theme.font(10, italic=True))
-        p.setPen(theme.INK_SOFT)
+        self.p.setFont(theme.font(10, italic=True))
         for seconds, word, x in (
             (trace.starts_in, "starts", box.start),
             (trace.ends_in, "ends", box.end),
         ):
             if seconds is not None:
                 text = f"{word} {seconds:.1f} s into the wait"
-                wide = p.fontMetrics().horizontalAdvance(text)
-                left = x - wide - 4 if word == "ends" else x + 4
-                p.drawText(QRectF(left, box.lower - 15, wide + 4, 15), AlignLeft, text)
+                self._on_ground(x + 6, box.lower - 14, text, theme.INK_SOFT)
 
     def _wave(self, trace: Trace, box: Box, colour: QColor) -> None:
         axis, peaks = self.view.traces.axis, self.view.sounds.peaks(trace.voice.sound)

@@ -65,6 +65,8 @@ class SheetCommands:
             ("nudge_back", "Move one frame back", "Alt+Left", lambda: do.shift(-1)),
             ("nudge_on_ten", "Move ten frames on", "Alt+Shift+Right", lambda: do.shift(10)),
             ("nudge_back_ten", "Move ten frames back", "Alt+Shift+Left", lambda: do.shift(-10)),
+            ("to_playhead", "Move to the playhead", "Shift+N",
+             lambda: do.move_to(self.session.playhead)),
             ("nudge_up", "Move to the layer above", "Alt+Up", lambda: do.shift(0, -1)),
             ("nudge_down", "Move to the layer below", "Alt+Down", lambda: do.shift(0, 1)),
             None,
@@ -72,7 +74,7 @@ class SheetCommands:
             ("insert_ten", "Insert ten frames", "Ctrl+Shift+Right", lambda: do.insert_frames(10)),
             ("remove_frame", "Remove a frame", "Ctrl+Left", lambda: do.remove_frames(1)),
             ("remove_ten", "Remove ten frames", "Ctrl+Shift+Left", lambda: do.remove_frames(10)),
-        ]
+        ]  # fmt: skip
 
     def placing(self) -> list[Action | None]:
         """The entries of the Place menu."""
@@ -160,7 +162,8 @@ class SheetCommands:
         names: tuple[str, ...]
         if isinstance(self.session.keyframe(), Clip):
             names = (
-                "hush_sounding", "end_with_span", "off", "mute", "swap", "leave_rest", "leave_mark",
+                "hush_sounding", "end_with_span", "off", "mute", "to_playhead", "swap",
+                "leave_rest", "leave_mark",
                 "", "cut", "copy_keyframes", "paste", "duplicate", "choose_same", "clear",
             )  # fmt: skip
         elif self.session.keyframe() is not None:

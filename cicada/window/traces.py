@@ -189,6 +189,9 @@ class Row:
                 return False
         if self.events != other.events:
             return False
+        axis = self._scene.axis
+        if axis is not None and axis.waits and self.voices != other.voices:
+            return False
         # What holds or waits its turn is drawn, and written about, beside where it sounds.
         mark = {
             v for row in (self, other) for v in row.voices if v.sync == "hold" or v.why == "queued"

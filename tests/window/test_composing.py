@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QContextMenuEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QDialog, QInputDialog
+from PySide6.QtWidgets import QApplication, QDialog, QInputDialog, QPushButton
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
@@ -173,6 +173,36 @@ def test_a_field_that_differs_says_mixed_and_sets_all(harbour, qtbot, settled):
     loops.setModified(True)
     loops.editingFinished.emit()
     assert (at(harbour, "l6", 6).loops, at(harbour, "l9", 24).loops) == (2, 2)
+
+
+def test_every_field_of_a_clip_is_on_the_card(harbour, qtbot, settled):
+    harbour.session.choose_all([Cell("l7", 0)])
+    card = harbour.card
+    line = card._controls["level_line"]
+    assert line.text() == "0 s 50 %; 2 s 100 %; 4.5 s 60 %"
+    line.setText("0 s 20 % smooth; 12 f -6 dB")
+    line.setModified(True)
+    line.editingFinished.emit()
+    assert at(harbour, "l7", 0).level_line == ((0.0, 0.2, "smooth"), (0.5, 0.501187))
+    line.setText("1 s 20 %; 0 s 30 %")
+    line.setModified(True)
+    line.editingFinished.emit()
+    assert "order" in line.accessibleDescription()
+    buttons = {b.accessibleName(): b for b in card.findChildren(QPushButton)}
+    card.parts.setCurrentIndex(3)
+    qtbot.mouseClick(buttons["lines over: Each loop"], LEFT)
+    card.parts.setCurrentIndex(0)
+    qtbot.mouseClick(buttons["it is: This layer"], LEFT)
+    qtbot.mouseClick(buttons["on or off: Off"], LEFT)
+    clip = at(harbour, "l7", 0)
+    assert (clip.line_over, clip.busy, clip.off) == ("loop", "layer", True)
+
+
+def test_a_clip_is_moved_to_the_playhead(harbour, qtbot):
+    harbour.session.choose_all([Cell("l9", 24)])
+    harbour.session.move_playhead(60)
+    key(qtbot, harbour, "N", SHIFT)
+    assert isinstance(at(harbour, "l9", 60), Clip)
 
 
 def test_all_clips_of_a_sound_are_chosen_and_given_another(harbour, qtbot):

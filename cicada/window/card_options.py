@@ -1,0 +1,42 @@
+"""What can be chosen on the clip card: the value, the words, and what they mean."""
+
+PARTS = ("When", "Which part", "What ends it", "How loud")
+# The part of the card that each control of the sentence is in.
+PART_OF = {
+    "frame": 0, "sync": 0, "loops": 0, "if_sounding": 0, "sound": 1, "ends": 2,
+}  # fmt: skip
+SYNC = [
+    ("locked", "Locked", "Belongs to the picture: waits when it waits, ends with the span"),
+    ("free", "Free", "Started by the picture, then runs on by its own clock"),
+    ("hold", "Hold picture", "The picture stands still on this frame until the sound is over"),
+]
+IF_SOUNDING = [
+    ("on_top", "On top", "Start anyway"),
+    ("skip", "Leave out", "Do not start"),
+    ("restart", "Start over", "End what sounds, and start"),
+]
+QUEUE = [("queue", "Wait until the layer is quiet", "Start when this layer's sounds are over")]
+ENDS = [
+    ("ring", "Rings out", "Plays all its loops, however long the span is"),
+    ("span", "With its span", "Fades out when the picture leaves the span"),
+]
+TARGETS = [
+    ("layer", "This layer", "Silence what this layer sounds"),
+    ("sound", "One sound", "Silence one sound, wherever it is placed"),
+    ("all", "Everything", "Silence everything"),
+]
+
+
+PAST_SCENE = [
+    ("rings", "Rings past the scene", "What sounds at the scene's end goes on into the next"),
+    ("stops", "Ends with it", "What sounds at the scene's end is cut there"),
+]
+BUSY = [
+    ("sound", "This sound", "“It” is any sounding of the same sound, on any layer"),
+    ("layer", "This layer", "“It” is anything that sounds on the layer"),
+]
+OFF = [("on", "On", "It takes part"), ("off", "Off", "As if it were not there")]
+LINE_OVER = [
+    ("run", "The whole clip", "The lines run once, over all its loops"),
+    ("loop", "Each loop", "Every loop has the lines to itself"),
+]
