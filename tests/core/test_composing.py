@@ -1,7 +1,7 @@
 """Rippling, copying, hushing and what a drop costs: edits of many things at once."""
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from cicada.core.arrange import Shift, with_their_rests
@@ -426,6 +426,7 @@ def test_copies_that_pile_up_are_never_steady_and_leaving_them_out_is():
     assert steady(film(endless, once)) == 2
 
 
+@settings(max_examples=50)
 @given(projects())
 def test_planning_after_an_edit_is_planning_anew(project):
     tables = Tables()
