@@ -59,7 +59,7 @@ class _Pass:
                 None if event.until is None else event.until - self._start,
             )
             for event in plan.events
-            if event.kind != "limited" and self._start <= event.at < self._end
+            if event.kind != "limited" and event.visit in inside
         ]
 
     def same_as(self, other: "_Pass") -> bool:

@@ -419,6 +419,17 @@ def test_what_rings_into_the_next_pass_makes_the_second_the_steady_one():
     assert steady(late) == 2
 
 
+def test_a_clip_called_off_as_its_pass_ends_counts_in_that_pass():
+    waits = Clip(frame=20, sound="s1", if_sounding="queue", ends="span")
+    project = film(
+        PutKeyframes(keyframes=(("l1", waits),)),
+        ClearKeyframes(cells=(Cell("l1", 34),)),
+        ChangeScene(scene="sc1", changes={"length": 34}),
+    )
+    assert "unqueued" in {event.kind for event in plan(project).events}
+    assert steady(project) == 1
+
+
 def test_copies_that_pile_up_are_never_steady_and_leaving_them_out_is():
     endless = ChangeKeyframes(cells=(Cell("l1", 10),), changes={"loops": 0})
     assert steady(film(endless)) is None
