@@ -32,6 +32,8 @@ class MixPeaks:
         self.blocks = -(-plan.length // BLOCK)
         self.known = np.zeros(self.blocks, bool)
         self.every_column = np.zeros((2, self.blocks * BINS), np.float32)
+        # Peak and overs go by the whole film, and are asked for in every paint.
+        self._found: tuple[float, list[int]] | None = None
 
     def take_over(self, before: "MixPeaks") -> None:
         """Keep what is the same as in an earlier mix."""
@@ -44,11 +46,13 @@ class MixPeaks:
         self.every_column[:, : same * BINS][:, columns] = before.every_column[:, : same * BINS][
             :, columns
         ]
+        self._found = None
 
     def put(self, block: int, peaks: Samples) -> None:
         """Take the peaks of a block."""
         self.every_column[:, block * BINS : (block + 1) * BINS] = peaks
         self.known[block] = True
+        self._found = None
 
     def wanted(self, around: int) -> list[int]:
         """The blocks not known yet, those nearest to run sample ``around`` first."""
@@ -64,7 +68,10 @@ class MixPeaks:
         lasts = np.clip(-(-edges[1:] // BIN), firsts + 1, count)
         bounds = np.empty(2 * len(firsts), np.int64)
         bounds[0::2], bounds[1::2] = firsts, lasts
-        padded = np.pad(self.every_column, ((0, 0), (0, 1)))
+        # Only what is asked for, and one more column, so that an end is a legal place for reduceat.
+        seen = self.every_column[:, firsts[0] : lasts[-1]]
+        padded = np.concatenate((seen, seen[:, -1:]), axis=1)
+        bounds -= firsts[0]
         low = np.minimum.reduceat(padded[0], bounds)[0::2]
         high = np.maximum.reduceat(padded[1], bounds)[0::2]
         return np.stack((low, high))
@@ -77,15 +84,22 @@ class MixPeaks:
     @property
     def peak_db(self) -> float | None:
         """The highest peak in dB of full scale; None for silence."""
-        peak = float(np.abs(self.every_column).max(initial=0.0))
+        peak = self._loudest()[0]
         return 20 * log10(peak) if peak else None
 
     @property
     def overs(self) -> list[int]:
         """The run samples of columns that pass full scale, the first of each stretch."""
-        over = np.abs(self.every_column).max(axis=0, initial=0.0) > 1.0
-        first = over & ~np.concatenate(([False], over[:-1]))
-        return (np.flatnonzero(first) * BIN).tolist()
+        return self._loudest()[1]
+
+    def _loudest(self) -> tuple[float, list[int]]:
+        if self._found is None:
+            loud = np.abs(self.every_column).max(axis=0, initial=0.0)
+            over = loud > 1.0
+            first = over & ~np.concatenate(([False], over[:-1]))
+            overs = (np.flatnonzero(first) * BIN).tolist()
+            self._found = float(loud.max(initial=0.0)), overs
+        return self._found
 
 
 def changed_stretches(before: MixPeaks, after: MixPeaks) -> Iterator[tuple[int, int]]:
