@@ -84,6 +84,7 @@ class Painted:
         while not self.window.planning.up_to_date:
             self.app.processEvents()
         self.window.planning.wait()
+        self.window.mix_row.mix = mixed(self.window.planning)
         self.sheet.fit()
         self.app.processEvents()
 
@@ -236,6 +237,18 @@ def edit_and_plan(project):
             assert len(row.starts) == len(row.ends)
 
     return {"plan": lambda: plan(project), "edit": edit}
+
+
+def mixed(planning):
+    """The whole mix, as loud everywhere, as if it had been worked out."""
+    import numpy as np
+
+    from cicada.deliver.mix_peaks import BINS, MixPeaks
+
+    mix = MixPeaks(planning.plan, planning.project, planning.silent)
+    for block in range(mix.blocks):
+        mix.put(block, np.array([[-0.4], [0.5]], np.float32).repeat(BINS, axis=1))
+    return mix
 
 
 def clips_in_sight(sheet):

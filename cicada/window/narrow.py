@@ -15,8 +15,8 @@ from PySide6.QtGui import QImage
 
 from cicada.window import theme
 from cicada.window.sheet_layout import HEAD, SheetLayout
-from cicada.window.traces import KINDS, Row
-from cicada.window.waveform import Columns, premultiplied, seen_height
+from cicada.window.traces import Row
+from cicada.window.waveform import Columns, seen_height
 
 # A voice less wide than this, in pixels, is drawn here.
 NARROW = 24
@@ -40,12 +40,6 @@ class RowWaves:
             if found is not None:
                 self.heights[index] = seen_height(found)
                 self.known[index] = True
-
-
-def kind_colours() -> NDArray[np.int64]:
-    """Blue, green and red of each kind, by ``Row.kinds``."""
-    colours = (theme.SLATE, theme.MOSS, theme.PLUM, theme.OCHRE)
-    return np.array([(c.blue(), c.green(), c.red()) for c in colours])
 
 
 def narrow_image(
@@ -96,8 +90,11 @@ def narrow_image(
     corner = side & own & (kind != 0)
     code[0, corner] = code[-1, corner] = NOTHING
     code[:, ~taken] = NOTHING
-    pixels = _palette(night=theme.is_night())[(kind * len(STRENGTHS)).astype(np.uint8) + code]
-    return first, premultiplied(pixels.view(np.uint8).reshape(height, wide, 4))
+    code += (kind * len(STRENGTHS)).astype(np.uint8)
+    # A table of colours turns codes into pixels four times as fast as an array of them would.
+    image = QImage(code.data, wide, height, wide, QImage.Format.Format_Indexed8)
+    image.setColorTable(_colour_table(night=theme.is_night()))
+    return first, image.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
 
 
 # What a pixel of a narrow voice is, and how strong (of 255) that is drawn.
@@ -106,13 +103,10 @@ STRENGTHS = (0, 14, 38, 130, 200, 205)
 
 
 @cache
-def _palette(*, night: bool) -> NDArray[np.uint32]:
-    """The premultiplied colour of every kind of voice and of pixel, in the colours of now."""
-    strengths = np.array(STRENGTHS)
-    table = np.empty((len(KINDS), len(STRENGTHS), 4), np.uint8)
-    table[..., :3] = kind_colours()[:, None, :] * strengths[None, :, None] / 255
-    table[..., 3] = strengths
-    return table.view(np.uint32).ravel()
+def _colour_table(*, night: bool) -> list[int]:
+    """The colour of every kind of voice and of pixel, in the colours of now."""
+    colours = (theme.SLATE, theme.MOSS, theme.PLUM, theme.OCHRE)
+    return [theme.wash(colour, alpha).rgba() for colour in colours for alpha in STRENGTHS]
 
 
 def widths_in_pixels(row: Row, scale: float) -> NDArray[np.float64]:
