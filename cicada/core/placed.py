@@ -1,5 +1,6 @@
 """A scene made ready for planning: its keyframes with their spans and lengths, by frame."""
 
+from collections import defaultdict
 from dataclasses import dataclass, field
 from operator import is_not
 from typing import NamedTuple
@@ -16,23 +17,22 @@ RowKey = tuple[int, int]
 class PlacedClip:
     """A clip keyframe that has something to play.
 
-    ``row`` is (scene index, layer index); ``span_end`` the frame its span runs up to;
-    ``hushed_at_end`` says that the span is ended by a hush that hits this clip.
+    ``row`` is (scene index, layer index); ``span_end`` the frame its span runs up to, and
+    ``hushed_at_end`` says that it is ended by a hush that hits this clip.
+    ``total`` is the clip's own length in samples (None: endless), and ``fade_length`` what its
+    fade-out counts back from (None: it has none): see semantics.md, section 8.
     """
 
     row: RowKey
     place: Place
     clip: Clip
     timing: ClipTiming
+    total: int | None
+    fade_length: int | None
     span_end: int
     hushed_at_end: bool
     gap: int
     release: int
-
-    @property
-    def total(self) -> int | None:
-        """The clip's own length in samples, None if endless."""
-        return self.timing.total
 
 
 @dataclass(slots=True, eq=False)
@@ -105,26 +105,26 @@ class Tables:
 
     def scene_table(self, project: Project, index: int, sounds: dict[str, Sound]) -> SceneTable:
         """Make scene number ``index`` ready for planning."""
-        about = (project.sounds, project.rate)
+        about = (project.sounds, project.rate, project.fps)
         if len(self._about) != len(about) or any(map(is_not, self._about, about)):
             self._known.clear()
             self._about = about
         scene = project.scenes[index]
-        work: dict[int, FrameWork] = {}
+        work: defaultdict[int, FrameWork] = defaultdict(FrameWork)
         left_at_end: list[PlacedClip] = []
         for layer_index, layer in enumerate(scene.layers):
             made = self._layer((index, layer_index), project, scene, layer, sounds)
             for placed in made.clips:
-                _at(work, placed.clip.frame).clips.append(placed)
+                work[placed.clip.frame].clips.append(placed)
             for hush in made.hushes:
-                _at(work, hush.hush.frame).hushes.append(hush)
+                work[hush.hush.frame].hushes.append(hush)
             for frame, placed in made.left:
-                _at(work, frame).left.append(placed)
+                work[frame].left.append(placed)
             left_at_end += made.left_at_end
         presses = {p.frame: p for p in scene.press_points if p.frame < scene.length}
         cut_rows = [(index, i) for i, layer in enumerate(scene.layers) if not layer.past_scene]
         frames = sorted(work.keys() | presses.keys())
-        return SceneTable(scene, index, work, presses, frames, left_at_end, cut_rows)
+        return SceneTable(scene, index, dict(work), presses, frames, left_at_end, cut_rows)
 
     def _layer(
         self, row: RowKey, project: Project, scene: Scene, layer: Layer, sounds: dict[str, Sound]
@@ -151,7 +151,7 @@ def _layer_table(
             fade = seconds_to_samples(keyframe.fade, project.rate)
             made.hushes.append(PlacedHush(row, place, keyframe, fade))
         elif isinstance(keyframe, Clip):
-            placed = _placed(row, place, keyframe, following, scene.length, sounds, project.rate)
+            placed = _placed(row, place, keyframe, following, scene.length, project, sounds)
             if placed is None:
                 continue
             made.clips.append(placed)
@@ -163,41 +163,35 @@ def _layer_table(
     return made
 
 
-def _at(work: dict[int, FrameWork], frame: int) -> FrameWork:
-    found = work.get(frame)
-    if found is None:
-        found = work[frame] = FrameWork()
-    return found
-
-
 def _placed(
     row: RowKey,
     place: Place,
     clip: Clip,
     following: Keyframe | None,
     length: int,
+    project: Project,
     sounds: dict[str, Sound],
-    rate: int,
 ) -> PlacedClip | None:
+    rate = project.rate
     timing = clip_timing(clip, sounds[clip.sound], rate)
     if timing.total == 0:
         return None
+    span_end = length if following is None else following.frame
+    hushed_at_end = isinstance(following, Hush) and hush_hits(following, clip, same_layer=True)
+    fade_length = timing.total
+    if clip.sync == "locked" and not hushed_at_end:
+        base = Timebase(project.fps[0], project.fps[1], rate)
+        span = base.start(span_end) - base.start(clip.frame)
+        fade_length = span if fade_length is None else min(fade_length, span)
     return PlacedClip(
         row,
         place,
         clip,
         timing,
-        length if following is None else following.frame,
-        isinstance(following, Hush) and hush_hits(following, clip, same_layer=True),
+        timing.total,
+        fade_length,
+        span_end,
+        hushed_at_end,
         seconds_to_samples(clip.gap, rate) if clip.gap else 0,
         seconds_to_samples(clip.release, rate) if clip.release else 0,
     )
-
-
-def fade_length(placed: PlacedClip, base: Timebase) -> int | None:
-    """What the clip's fade-out counts back from: see semantics.md, section 8."""
-    total = placed.total
-    if placed.clip.sync != "locked" or placed.hushed_at_end:
-        return total
-    span = base.start(placed.span_end) - base.start(placed.clip.frame)
-    return span if total is None else min(total, span)

@@ -23,7 +23,7 @@ from cicada.core.placed import (
     Tables,
     hush_hits,
 )
-from cicada.core.plan import Event, EventKind, Plan, Stretch, Visit
+from cicada.core.plan import Event, EventKind, Plan, Stretch, Visit, Why
 from cicada.core.sounding import OpenLocked, OpenVoice, Row, Waiting
 from cicada.core.timebase import Timebase, seconds_to_samples
 from cicada.core.writing import written
@@ -336,7 +336,7 @@ class _Film:
             if row.waiting or row.busy(self.time):
                 self._join_queue(placed, row, holds)
                 return
-        voice = self._start(placed, self.time, "fired", len(self.visits) - 1)
+        voice = self._start(placed, row, self.time, "fired", len(self.visits) - 1)
         if clip.sync == "hold":
             if voice.placed.total is None:
                 self._say("endless-hold", placed)
@@ -367,9 +367,8 @@ class _Film:
         self.by_sound[placed.clip.sound] = kept
         return kept
 
-    def _start(self, placed: PlacedClip, at: int, why: str, visit: int) -> OpenVoice:
-        voice = OpenVoice(placed, at, "queued" if why == "queued" else "fired", visit)
-        row = self._row(placed.row)
+    def _start(self, placed: PlacedClip, row: Row, at: int, why: Why, visit: int) -> OpenVoice:
+        voice = OpenVoice(placed, at, why, visit)
         row.voices.append(voice)
         row.stale = True
         self.by_sound.setdefault(placed.clip.sound, []).append(voice)
@@ -425,7 +424,7 @@ class _Film:
             self.started_to = soonest
             waiting = chosen.waiting[0]
             self._take(chosen, waiting)
-            waiting.voice = self._start(waiting.placed, soonest, "queued", waiting.visit)
+            waiting.voice = self._start(waiting.placed, chosen, soonest, "queued", waiting.visit)
         if moment is not None:
             self.started_to = max(self.started_to, moment)
 

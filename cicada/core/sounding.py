@@ -12,7 +12,7 @@ class OpenVoice:
     def __init__(self, placed: PlacedClip, start: int, why: Why, visit: int) -> None:
         self.placed = placed
         self.start = start
-        self.end = None if placed.timing.total is None else start + placed.timing.total
+        self.end = None if placed.total is None else start + placed.total
         self.ended: Ended = "finished"
         self.ended_by: Place | None = None
         self.fades: list[tuple[int, int]] = []
@@ -79,7 +79,7 @@ class OpenLocked:
 
     def runs_out(self) -> int | None:
         """The run sample at which its open piece uses up its length."""
-        total = self.placed.timing.total
+        total = self.placed.total
         if total is None or self.moving_from is None:
             return None
         return self.moving_from + total - self.position
@@ -186,7 +186,7 @@ class Row:
         """When the turn of ``waiting`` will be over as things stand; None for never."""
         latest = self.latest_end(moment)
         for ahead in self.waiting:
-            total = ahead.placed.timing.total
+            total = ahead.placed.total
             if latest is None or total is None:
                 return None
             latest = max(latest + ahead.placed.gap, moment) + total

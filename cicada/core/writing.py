@@ -4,7 +4,6 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
-from cicada.core.placed import fade_length
 from cicada.core.plan import Event, Piece, Plan, Stretch, Visit, Voice, Why
 from cicada.core.sounding import OpenLocked, OpenVoice
 from cicada.core.timebase import Timebase
@@ -21,7 +20,7 @@ def written(
     end: int,
 ) -> Plan:
     """The plan of a run whose origin and end are given; what never becomes audible is left out."""
-    voices = [v for v in (_voice(each, base, origin) for each in open_voices) if v is not None]
+    voices = [v for v in (_voice(each, origin) for each in open_voices) if v is not None]
     voices.sort(key=_order)
     return Plan(
         rate=base.rate,
@@ -42,17 +41,16 @@ def _order(voice: Voice) -> tuple[int, str, str, int]:
     return voice.pieces[0][0], voice.scene, voice.layer, voice.frame
 
 
-def _voice(voice: OpenVoice | OpenLocked, base: Timebase, origin: int) -> Voice | None:
+def _voice(voice: OpenVoice | OpenLocked, origin: int) -> Voice | None:
     why: Why = "fired"
     if isinstance(voice, OpenVoice):
-        assert voice.end is not None
-        began = max(voice.start, origin)
-        if voice.end <= began:
+        start, end = voice.start, voice.end
+        joined, why = start < origin, voice.why
+        began = origin if joined else start
+        assert end is not None
+        if end <= began:
             return None
-        joined, why = voice.start < origin, voice.why
-        pieces: tuple[Piece, ...] = (
-            Piece(began - origin, voice.end - origin, began - voice.start),
-        )
+        pieces: tuple[Piece, ...] = (Piece(began - origin, end - origin, began - start),)
     else:
         joined = voice.joined or bool(voice.pieces and voice.pieces[0].start < origin)
         pieces = tuple(
@@ -64,9 +62,7 @@ def _voice(voice: OpenVoice | OpenLocked, base: Timebase, origin: int) -> Voice 
             return None
     placed = voice.placed
     return Voice(
-        placed.place.scene,
-        placed.place.layer,
-        placed.place.frame,
+        *placed.place,
         placed.clip.sound,
         placed.clip.sync,
         "joined" if joined else why,
@@ -74,7 +70,7 @@ def _voice(voice: OpenVoice | OpenLocked, base: Timebase, origin: int) -> Voice 
         pieces,
         tuple((start - origin, end - origin) for start, end in voice.fades) if voice.fades else (),
         placed.total,
-        fade_length(placed, base),
+        placed.fade_length,
         voice.visit,
         voice.ended_by,
     )
