@@ -88,12 +88,10 @@ def _jumps(points: list[tuple[float, float]], shapes: list[str]) -> list[tuple[f
     return jumps
 
 
-def spread_jump(
-    gains: Gains, moments: Gains | NDArray[np.int64], jump_at: float, height: float, over: int
-) -> None:
-    """Spread a jump that ``gains`` make at ``jump_at`` over the ``over`` samples after it.
+def spread_jump(gains: Gains, places: Gains, jump_at: float, height: float, over: float) -> None:
+    """Spread a jump that ``gains`` make at ``jump_at`` over a stretch of length ``over`` after it.
 
-    ``moments`` are the samples that ``gains`` stand at; ``gains`` is changed in place.
+    ``places`` are where ``gains`` stand, in the unit of ``jump_at``; ``gains`` is changed in place.
     """
-    since = moments - jump_at
+    since = places - jump_at
     gains -= np.where((since >= 0) & (since < over), height * (1.0 - since / over), 0.0)

@@ -116,14 +116,16 @@ class VoiceShape:
         """Level line and pan at each sample counted from the line's beginning, shape (2, n)."""
         seconds = samples / self.rate
         gains = self.level_curve.values(seconds)
-        self._spread(gains, samples, self.level_curve)
+        self._spread(gains, seconds, self.level_curve)
         if not self.pan_curve:
             return np.asarray(gains * self.sides) + np.zeros((2, 1))
         position = self.pan_curve.values(seconds)
-        self._spread(position, samples, self.pan_curve)
+        self._spread(position, seconds, self.pan_curve)
         return gains * pan_gain_lines(position + self.pan)
 
-    def _spread(self, gains: Gains, samples: Moments, curve: Curve) -> None:
+    def _spread(self, gains: Gains, seconds: Gains, curve: Curve) -> None:
+        # In seconds, as the curve has its places: reckoned in samples, a jump could come a sample
+        # late to be spread, and be heard.
         for place, height in curve.jumps:
             if place > 0:
-                spread_jump(gains, samples, place * self.rate, height, self.ramp)
+                spread_jump(gains, seconds, place, height, self.ramp / self.rate)

@@ -26,6 +26,11 @@ def seconds_to_samples(seconds: float, rate: int) -> int:
     return round_half_up(numerator * rate, denominator)
 
 
+def samples_to_seconds(samples: int, rate: int) -> float:
+    """Seconds, to a millionth, that ``seconds_to_samples`` turns into just these samples."""
+    return round(samples / rate, 6)
+
+
 def resampled_length(frames: int, own_rate: int, rate: int) -> int:
     """Samples that a sound of ``frames`` at ``own_rate`` has at ``rate``."""
     return round_half_up(frames * rate, own_rate)

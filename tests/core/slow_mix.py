@@ -46,9 +46,9 @@ def spread(line, k, rate, empty):
     value = line_at(line, k / rate, empty)
     over = round(rate / 500)
     for place, height in steps_of(line):
-        since = k - place * rate
-        if place > 0 and 0 <= since < over:
-            value -= height * (1 - since / over)
+        since = k / rate - place
+        if place > 0 and 0 <= since < over / rate:
+            value -= height * (1 - since * rate / over)
     return value
 
 

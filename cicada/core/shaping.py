@@ -1,0 +1,376 @@
+"""Shaping a clip by hand: trim, slip, split, land, end on a frame, loop to fill.
+
+Everything is reckoned in whole samples of the clip's own clock: a locked clip's is the picture's
+time, a free clip's is the run's, which goes on while the picture stands still. The sound's file is
+never touched; a clip that was shaped can be shaped back.
+"""
+
+from dataclasses import dataclass
+from typing import Any
+
+from msgspec.structs import replace
+from typing_extensions import override
+
+from cicada.core.clip import ClipTiming, clip_timing
+from cicada.core.editing import (
+    Cell,
+    Edit,
+    Several,
+    changed,
+    existing,
+    frame_of,
+    must_be_inside,
+    scene_of,
+    with_keyframe,
+    with_layer,
+)
+from cicada.core.keyframe_edits import ChangeKeyframes, MoveSpanEnd, PutKeyframes
+from cicada.core.model import WHOLE, Clip, Keyframe, Layer, Project, Rest, Scene, Sound, keyframe_at
+from cicada.core.plan import Plan
+from cicada.core.points import from_place
+from cicada.core.timebase import (
+    Timebase,
+    decimal_ratio,
+    resampled_length,
+    round_half_up,
+    samples_to_seconds,
+)
+from cicada.errors import BadEdit
+
+
+class Clock:
+    """When frames are entered, as a clip hears it, in samples.
+
+    With a plan, and the visit of the scene that is meant, it is the run's time; without, the
+    picture's. Frames the run does not come to are reckoned from the scene's first.
+    """
+
+    def __init__(self, base: Timebase, plan: Plan | None = None, visit: int | None = None) -> None:
+        self._base, self._plan, self._visit = base, plan, visit
+
+    def enters(self, frame: int) -> int:
+        """When ``frame`` is entered."""
+        if self._plan is not None and self._visit is not None:
+            found = self._plan.entered(frame, self._visit)
+            if found is not None:
+                return found
+            stay = self._plan.visits[self._visit]
+            if frame >= stay.last:
+                return stay.end + self._base.start(frame) - self._base.start(int(stay.last))
+            return stay.start + self._base.start(frame)
+        return self._base.start(frame)
+
+    def frame_at(self, moment: int) -> int:
+        """The frame that was entered last by ``moment``; 0 before the first."""
+        if self._plan is not None and self._visit is not None:
+            stay = self._plan.visits[self._visit]
+            if stay.start <= moment < stay.end:
+                frame = self._plan.frame_at(moment)[1]
+                return frame if self.enters(frame) <= moment else frame - 1
+            moment -= stay.start
+        return max(0, self._base.frame_at(moment))
+
+
+@dataclass(frozen=True, slots=True)
+class Shaped:
+    """A clip as it would be; its frame may be another. ``gave`` says what had to give, in words."""
+
+    clip: Clip
+    gave: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Shaping:
+    """A clip on its clock, with all it can be made into. Moments are samples of the clock."""
+
+    clip: Clip
+    sound: Sound
+    rate: int
+    clock: Clock
+
+    @property
+    def timing(self) -> ClipTiming:
+        """Its lengths as it is."""
+        return clip_timing(self.clip, self.sound, self.rate)
+
+    @property
+    def whole(self) -> int:
+        """How long the sound is before its speed."""
+        return resampled_length(self.sound.frames, self.sound.rate, self.rate)
+
+    @property
+    def begins(self) -> int:
+        """The moment its first loop starts."""
+        return self.clock.enters(self.clip.frame) + self.timing.delay
+
+    def heard_before_speed(self, samples: int) -> int:
+        """How many samples of the sound ``samples`` of playing time are."""
+        numerator, denominator = decimal_ratio(self.clip.speed)
+        return _rounded(samples * numerator, denominator)
+
+    def playing(self, samples: int) -> int:
+        """How many samples of playing time ``samples`` of the sound take."""
+        numerator, denominator = decimal_ratio(self.clip.speed)
+        return _rounded(samples * denominator, numerator)
+
+    def moment_of(self, sample: int) -> int:
+        """When a sample of the sound is heard, in the first loop."""
+        timing = self.timing
+        return self.begins - timing.offset + self.playing(sample - timing.first)
+
+    def sample_at(self, moment: int) -> int:
+        """The sample of the sound that is heard at a moment of the first loop."""
+        timing = self.timing
+        return timing.first + self.heard_before_speed(moment - self.begins + timing.offset)
+
+    # -- trim ----------------------------------------------------------------------------------
+
+    def trim_head(self, moment: int) -> Shaped:
+        """Let it begin at ``moment``, what is heard later staying where it is."""
+        timing = self.timing
+        by = self.heard_before_speed(moment - self.begins)
+        most = timing.last - 1 - self.heard_before_speed(timing.offset)
+        first = min(max(0, timing.first + by), most)
+        gave = "" if first == timing.first + by else "there is no more of the sound"
+        if first != timing.first + by:
+            moment = self.begins + self.playing(first - timing.first)
+        earliest = self.clock.enters(0)
+        if moment < earliest:
+            first += self.heard_before_speed(earliest - moment)
+            moment, gave = earliest, "the scene begins here"
+        cut = replace(self._trimmed(first, timing.last), **self._lines_from(moment - self.begins))
+        return Shaped(self._placed(cut, moment), gave)
+
+    def trim_tail(self, moment: int) -> Shaped:
+        """Let its first loop end at ``moment``."""
+        timing = self.timing
+        long = max(1, moment - self.begins + timing.offset)
+        last = timing.first + max(1, self.heard_before_speed(long))
+        gave = "there is no more of the sound" if last > self.whole else ""
+        return Shaped(self._trimmed(timing.first, min(last, self.whole)), gave)
+
+    def trim_to(self, first: int, last: int) -> Shaped:
+        """Play samples ``first`` to ``last`` of the sound, from the keyframe on."""
+        if last <= first:
+            raise BadEdit("nothing of the sound would be left", remedy="leave some of it")
+        return Shaped(self._trimmed(max(0, first), min(last, self.whole)))
+
+    def slip(self, by: int) -> Shaped:
+        """Let other parts of the sound be heard in the same place, ``by`` samples later ones."""
+        timing = self.timing
+        to_end = self.clip.trim[1] is None
+        most = timing.last - 1 - timing.first if to_end else self.whole - timing.last
+        far = max(-timing.first, min(by, most))
+        last = timing.last if to_end else timing.last + far
+        gave = "" if far == by else "there is no more of the sound"
+        return Shaped(self._trimmed(timing.first + far, last), gave)
+
+    def _trimmed(self, first: int, last: int) -> Clip:
+        tail = None if last >= self.whole else samples_to_seconds(last, self.rate)
+        head = samples_to_seconds(first, self.rate)
+        trim: tuple[float, float | None] = WHOLE if not head and tail is None else (head, tail)
+        return replace(self.clip, trim=trim)
+
+    def _lines_from(self, samples: int) -> dict[str, Any]:
+        """The lines of what is left from that much after the first loop's beginning on."""
+        seconds = samples / self.rate
+        return {
+            "level_line": from_place(self.clip.level_line, seconds, 1.0),
+            "pan_line": from_place(self.clip.pan_line, seconds, 0.0),
+        }
+
+    def _placed(self, clip: Clip, moment: int) -> Clip:
+        """The clip on the frame that covers the moment its first loop is to start at."""
+        frame = self.clock.frame_at(moment)
+        rest = samples_to_seconds(moment - self.clock.enters(frame), self.rate)
+        return replace(clip, frame=frame, delay=rest)
+
+    # -- split ---------------------------------------------------------------------------------
+
+    def split(self, frame: int) -> tuple[Clip, Clip]:
+        """What plays up to ``frame``, and what goes on from there.
+
+        A clip at its own speed that plays once is cut by its trim and goes on without a seam. Any
+        other is ended by its span, and its second part begins inside a loop by its offset; where
+        loops overlap, the end of the loop before is not taken along.
+        """
+        clip, timing = self.clip, self.timing
+        if clip.sync == "hold":
+            raise BadEdit(
+                "the picture stands still while this clip sounds, so no frame is inside it",
+                remedy="let it run free first",
+            )
+        into = self.clock.enters(frame) - self.begins
+        if into <= 0 or (timing.total is not None and into >= timing.total - timing.delay):
+            raise BadEdit(
+                "the clip does not sound on that frame", remedy="put the playhead inside it"
+            )
+        first = replace(clip, fade_out=0.0)
+        second = replace(clip, frame=frame, delay=0.0, fade_in=0.0)
+        if clip.line_over == "run":
+            second = replace(second, **self._lines_from(into))
+        if clip.loops == 1 and clip.speed == 1:
+            cut = timing.first + timing.offset + into
+            trimmed = Shaping(first, self.sound, self.rate, self.clock)._trimmed(timing.first, cut)  # noqa: SLF001 - of the same class
+            rest = Shaping(second, self.sound, self.rate, self.clock)._trimmed(cut, timing.last)  # noqa: SLF001 - of the same class
+            return trimmed, replace(rest, offset=0.0)
+        played = into + timing.offset
+        number = played // timing.step
+        if timing.loops:
+            number = min(number, timing.loops - 1)
+        inside = samples_to_seconds(played - number * timing.step, self.rate)
+        second = replace(second, offset=inside, loops=clip.loops and clip.loops - number)
+        if clip.sync == "free":
+            first = replace(first, ends="span", release=0.0)
+        return first, second
+
+    # -- land ----------------------------------------------------------------------------------
+
+    def land(self, sample: int, frame: int) -> Shaped:
+        """Put the clip so that a sample of its sound is heard as ``frame`` is entered."""
+        clip, timing = self.clip, self.timing
+        if clip.sync == "hold":
+            raise BadEdit(
+                "the picture stands still while this clip sounds, so nothing in it can land on "
+                "another frame",
+                remedy="let it run free first",
+            )
+        into = self.playing(sample - timing.first) - timing.offset
+        if into < 0 or sample >= timing.last:
+            raise BadEdit("that moment of the sound is cut off", remedy="trim less of it")
+        start = self.clock.enters(frame) - into
+        earliest = self.clock.enters(0)
+        if start >= earliest:
+            return Shaped(self._placed(clip, start))
+        missing = earliest - start
+        offset = samples_to_seconds(timing.offset + missing, self.rate)
+        cut = replace(clip, offset=offset, **self._lines_from(missing))
+        seconds = missing / self.rate
+        return Shaped(
+            self._placed(cut, earliest),
+            f"the first {seconds:.3f} s are left out, for the scene begins too late for them",
+        )
+
+    # -- length --------------------------------------------------------------------------------
+
+    def needs(self, frame: int) -> int:
+        """How long the clip must be, from its first loop on, to be over as ``frame`` is entered."""
+        return self.clock.enters(frame) - self.begins
+
+    def looped_to(self, frame: int) -> dict[str, Any]:
+        """The changes that let it loop until ``frame`` is entered; its span must end there."""
+        timing, needed = self.timing, self.needs(frame)
+        if needed <= 0:
+            raise BadEdit("the clip starts later than that", remedy="choose a later frame")
+        overlap = timing.loop - timing.step
+        loops = max(1, -(-(needed + timing.offset - overlap) // timing.step))
+        changes: dict[str, Any] = {"loops": loops}
+        if loops * timing.step + overlap - timing.offset > needed and self.clip.sync != "locked":
+            changes["ends"] = "span"
+        return changes
+
+
+def _rounded(numerator: int, denominator: int) -> int:
+    """The nearest whole number, below 0 as well; halves go away from 0."""
+    sign = 1 if numerator >= 0 else -1
+    return sign * round_half_up(abs(numerator), denominator)
+
+
+def ending_on(cell: Cell, shaping: Shaping, frame: int) -> Edit:
+    """The edit that lets a clip be over as ``frame`` is entered, by its trim or by its span."""
+    timing, needed = shaping.timing, shaping.needs(frame)
+    if shaping.clip.sync == "hold":
+        raise BadEdit(
+            "a clip that holds the picture is over on its own frame", remedy="let it run free first"
+        )
+    if needed <= 0:
+        raise BadEdit("the clip starts later than that", remedy="choose a later frame")
+    named = "end the clip on a frame"
+    if shaping.clip.loops == 1:
+        there = shaping.playing(shaping.whole - timing.first) - timing.offset
+        if there >= needed:
+            clip = shaping.trim_tail(shaping.clock.enters(frame)).clip
+            return ReshapeClip(cell=cell, clip=clip, named=named)
+    if timing.total is not None and timing.total - timing.delay < needed:
+        raise BadEdit("the sound is over before that frame", remedy="loop it to fill instead")
+    edits: list[Edit] = [MoveSpanEnd(layer=cell.layer, frame=cell.frame, to=frame)]
+    if shaping.clip.sync == "free":
+        changes = {"ends": "span"}
+        edits.append(ChangeKeyframes(cells=(cell,), changes=changes))
+    return Several(named=named, edits=tuple(edits))
+
+
+class ReshapeClip(Edit, frozen=True, kw_only=True, tag="reshape-clip"):
+    """Put another shape of a clip in its place, maybe on another frame of its layer.
+
+    Where it begins later, a rest keeps the span before it as it was; where it begins sooner, the
+    rests it then stands before are taken away. Another keyframe on its new frame is replaced.
+    """
+
+    cell: Cell
+    clip: Clip
+    named: str = "shape the clip"
+
+    @property
+    @override
+    def title(self) -> str:
+        return self.named
+
+    @override
+    def apply(self, project: Project) -> Project:
+        return with_layer(project, self.cell.layer, self._in)
+
+    def _in(self, scene: Scene, layer: Layer) -> Layer:
+        old, frame = self.cell.frame, self.clip.frame
+        before = existing(layer, old)
+        if not isinstance(before, Clip):
+            raise BadEdit("there is no clip on that frame", remedy="choose a clip")
+        must_be_inside(scene, frame)
+        clip = changed(before, {f: getattr(self.clip, f) for f in self.clip.__struct_fields__})
+        kept: list[Keyframe] = [
+            k
+            for k in layer.keyframes
+            if k.frame != old and not (isinstance(k, Rest) and frame < k.frame < old)
+        ]
+        if frame > old and _minds_its_span(layer, old):
+            kept.append(Rest(frame=old))
+        bare = replace(layer, keyframes=tuple(sorted(kept, key=frame_of)))
+        return with_keyframe(bare, clip)
+
+
+def _minds_its_span(layer: Layer, frame: int) -> bool:
+    """Whether the keyframe before a frame is a clip that its span ends."""
+    earlier = [k for k in layer.keyframes if k.frame < frame and not k.off]
+    last = max(earlier, key=frame_of, default=None)
+    return isinstance(last, Clip) and (last.sync == "locked" or last.ends == "span")
+
+
+def splitting(cell: Cell, parts: tuple[Clip, Clip]) -> Edit:
+    """The edit that puts the two parts of a clip where it was."""
+    first, second = parts
+    return Several(
+        named="split the clip",
+        edits=(
+            ReshapeClip(cell=cell, clip=first),
+            PutKeyframes(keyframes=((cell.layer, second),)),
+        ),
+    )
+
+
+def clip_on(project: Project, cell: Cell) -> Clip:
+    """The clip on a cell; raises ``BadEdit`` if there is none."""
+    layer = scene_of(project, cell.layer)[1]
+    found = keyframe_at(layer, cell.frame)
+    if not isinstance(found, Clip):
+        raise BadEdit("there is no clip on that frame", remedy="choose a clip")
+    return found
+
+
+def shaping_of(
+    project: Project, cell: Cell, plan: Plan | None = None, visit: int | None = None
+) -> Shaping:
+    """A clip of a project, on the clock of a plan's visit if it has a clock of its own."""
+    clip = clip_on(project, cell)
+    base = Timebase(project.fps[0], project.fps[1], project.rate)
+    clock = Clock(base) if clip.sync == "locked" else Clock(base, plan, visit)
+    return Shaping(clip, project.sound(clip.sound), project.rate, clock)
