@@ -1,0 +1,55 @@
+"""Moments in sounds that are made so that they are known."""
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cicada.media.moments import find_moments, loud_part, suggested_overlap
+
+RATE = 48000
+
+
+def strokes_at(places, length=2 * RATE, decay=0.05, noise=0.0005):
+    """Strokes that begin at once and die away, over a little noise."""
+    sound = np.random.default_rng(4).normal(0, noise, length)
+    for place in places:
+        tail = np.arange(length - place) / RATE
+        sound[place:] += 0.8 * np.exp(-tail / decay) * np.cos(2 * np.pi * 700 * tail)
+    return sound[None].astype(np.float32)
+
+
+@given(st.lists(st.integers(0, 12), min_size=1, max_size=5, unique=True), st.integers(0, 999))
+def test_every_stroke_is_found_to_the_sample(slots, shift):
+    places = sorted(slot * 7000 + shift for slot in slots)
+    found = find_moments(strokes_at(places), RATE).strokes
+    assert [stroke.onset for stroke in found] == places
+    assert all(stroke.peak - stroke.onset < 5 for stroke in found)
+
+
+def test_a_steady_sound_has_but_one_beginning():
+    tone = 0.5 * np.sin(np.arange(RATE) * 0.05)
+    assert len(find_moments(tone[None].astype(np.float32), RATE).strokes) == 1
+
+
+@pytest.mark.parametrize("channels", [1, 2])
+def test_silence_has_no_moments(channels):
+    silent = np.zeros((channels, 5000), np.float32)
+    assert find_moments(silent, RATE).strokes == ()
+    assert loud_part(silent, 0.001) == (0, 0)
+    assert suggested_overlap(silent, RATE) == 0
+
+
+@given(st.integers(0, 600_000), st.integers(1, 300_000))
+def test_the_loud_part_is_exact_however_long_the_sound(first, length):
+    sound = np.full((1, 900_000), 0.0005, np.float32)
+    sound[0, first] = sound[0, first + length - 1] = -0.2
+    assert loud_part(sound, 0.01) == (first, first + length)
+
+
+def test_the_overlap_suggested_is_the_time_a_sound_takes_to_die_away():
+    ringing = strokes_at([0], length=RATE, decay=0.1, noise=0)
+    # 20 dB down after 0.23 s: what is left of the second, but half of it at most.
+    assert suggested_overlap(ringing, RATE) == pytest.approx(0.5)
+    tone = np.concatenate((np.ones(RATE), np.linspace(1, 0, RATE // 4)))[None].astype(np.float32)
+    assert suggested_overlap(tone, RATE) == pytest.approx(0.025, abs=0.012)
