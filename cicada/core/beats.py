@@ -17,6 +17,12 @@ def first_beat(tempo: Tempo, base: Timebase) -> int:
     return base.start(tempo.frame) + seconds_to_samples(tempo.offset, base.rate)
 
 
+def tempo_at(scene: Scene, frame: int) -> float | None:
+    """The beats a minute on a frame; None before the first tempo."""
+    earlier = [tempo for tempo in scene.tempo if tempo.frame <= frame]
+    return max(earlier, key=lambda tempo: tempo.frame).bpm if earlier else None
+
+
 def beats(scene: Scene, base: Timebase, start: float, end: float) -> Iterator[tuple[int, float]]:
     """Beats from sample ``start`` to before ``end``, each with its number in its tempo from 1.
 

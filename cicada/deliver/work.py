@@ -11,11 +11,14 @@ from multiprocessing.sharedctypes import SynchronizedArray
 from pathlib import Path
 from typing import TypeVar
 
+import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from cicada.core.mix import Mixer
-from cicada.core.model import Clip, Project, Sound
+from cicada.core.model import Clip, Layer, Project, Scene, Sound
 from cicada.core.plan import Plan
+from cicada.core.planner import plan as plan_of
 from cicada.core.timebase import resampled_length
 from cicada.deliver.mix_peaks import Samples, block_peaks
 from cicada.deliver.mixdown import Mixdown, mixdown
@@ -23,13 +26,16 @@ from cicada.errors import BadSound, CicadaError
 from cicada.media.cache import SoundCache
 from cicada.media.decode import describe
 from cicada.media.ingest import Ingested, content_hash, ingest, seen_hash
-from cicada.media.measures import Measures, known_measures, measured
+from cicada.media.measures import Measures, known_measures, loudness, measured
+from cicada.media.moments import Moments, moments_in, suggested_overlap
 from cicada.media.opened import OpenedSounds
 from cicada.store.importing import is_sound_name
 from cicada.store.sounds_folder import keep, relative
 
 # Of each job under way: the share done, how often it has said so, and whether it is to stop.
 FIELDS = 3
+# How often a clip's loops are played to measure how loud it is.
+LOOPS_HEARD = 3
 
 
 class _Worker:
@@ -161,6 +167,46 @@ def hear_file(path: Path, content: str, rate: int, cache: Path) -> Heard:
     samples = resampled_length(taken.info.frames, taken.info.rate, rate)
     decoded()
     return Heard(key, samples, measured(store, key, rate))
+
+
+def find_hits(key: str, rate: int, cache: Path) -> Moments | None:
+    """The hits of the samples under ``key``; None if these are not in the cache."""
+    return moments_in(SoundCache(cache), key, rate)
+
+
+def fitting_overlap(
+    project: Project, files: dict[str, Path], cache: Path, clip: Clip
+) -> float | None:
+    """Seconds by which a clip's loops might overlap, from how it dies away; None if unknown."""
+    sources = OpenedSounds(project, files, SoundCache(cache), only_cached=True)
+    timing = sources.timing(clip)
+    samples = sources.samples(clip.sound, timing.first, timing.last, clip.speed)
+    return None if samples is None else suggested_overlap(samples, project.rate)
+
+
+def loudnesses(
+    project: Project, files: dict[str, Path], cache: Path, clips: list[tuple[Clip, float]]
+) -> list[float | None]:
+    """How loud each clip is by itself, in LUFS, on a layer of that level; None: silent.
+
+    It is mixed as it will be, with its lines and fades, the first minute of it, and its loops
+    three times at most.
+    """
+    sources = OpenedSounds(project, files, SoundCache(cache))
+    found = []
+    for clip, level in clips:
+        loops = min(clip.loops or LOOPS_HEARD, LOOPS_HEARD)
+        alone = replace(
+            clip, frame=0, off=False, sync="free", ends="ring", if_sounding="on_top", loops=loops
+        )
+        layer = Layer(id="alone", level=level, keyframes=(alone,))
+        scene = Scene(id="alone", length=1, layers=(layer,))
+        by_itself = replace(project, scenes=(scene,), level=1.0)
+        made = plan_of(by_itself)
+        samples = Mixer(made, by_itself, sources).mix(0, min(made.length, 60 * project.rate))
+        found.append(loudness(samples.astype(np.float32), project.rate))
+        heard(len(found) / len(clips))
+    return found
 
 
 class Source(Struct, frozen=True):

@@ -59,7 +59,7 @@ def sweep(rate: int) -> Samples:
 
 
 def buoy_bell(rate: int) -> Samples:
-    """One stroke of the buoy's bell."""
+    """One hit of the buoy's bell."""
     return _bell(0.83, rate, 587.0, 3.4) * 0.7
 
 

@@ -1,4 +1,4 @@
-"""Moments inside a sound: where it begins to be heard, its strokes, and how long it dies away.
+"""Moments inside a sound: where it begins to be heard, its hits, and how long it dies away.
 
 All take the samples of a sound, shape (channels, n), which may be memory-mapped, and look at them
 piece by piece. Places are samples.
@@ -6,26 +6,30 @@ piece by piece. Places are samples.
 
 from typing import NamedTuple
 
+import msgspec
 import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
+
+from cicada.media.cache import SoundCache
+from cicada.media.peaks import FINEST, Peaks
 
 Samples = NDArray[np.float32]
 Levels = NDArray[np.float64]
 
 AT_ONCE = 1 << 18
-# The envelope has a value for every 2 ms; a stroke is 9 dB louder than the 20 ms before it, and
-# not more than 40 dB below the loudest there is. Strokes are at least 60 ms apart.
+# The envelope has a value for every 2 ms; a hit is 9 dB louder than the 20 ms before it, and
+# not more than 40 dB below the loudest there is. Hits are at least 60 ms apart.
 STEP = 0.002
 BEFORE, RISE, FLOOR, APART = 10, 10 ** (9 / 20), 10 ** (-40 / 20), 30
-# A stroke's first sample is where it reaches this share of the loudest in the 20 ms around it.
+# A hit's first sample is where it reaches this share of the loudest in the 20 ms around it.
 FOOT = 0.2
-# Strokes of more than this many seconds of a sound are not looked for.
+# Hits of more than this many seconds of a sound are not looked for.
 LONGEST = 600.0
 
 
-class Stroke(NamedTuple):
-    """A stroke: the sample it begins at, the sample it is loudest at, and how loud that is."""
+class Hit(NamedTuple):
+    """A hit: the sample it begins at, the sample it is loudest at, and how loud that is."""
 
     onset: int
     peak: int
@@ -40,36 +44,59 @@ class Part(NamedTuple):
 
 
 class Moments(Struct, frozen=True):
-    """What was found in a sound: its strokes, in order."""
+    """What was found in a sound: its hits, in order."""
 
-    strokes: tuple[Stroke, ...]
+    hits: tuple[Hit, ...]
 
 
-def loud_part(samples: Samples, threshold: float) -> Part:
-    """The part from the first to the last sample above ``threshold`` (linear)."""
-    count = samples.shape[1]
-    first, last = count, 0
-    for start in range(0, count, AT_ONCE):
-        above = np.flatnonzero(_loudest(samples[:, start : start + AT_ONCE]) > threshold)
-        if len(above):
-            first = min(first, start + int(above[0]))
-            last = start + int(above[-1]) + 1
-    return Part(first, last) if first < last else Part(0, 0)
+def moments_in(cache: SoundCache, key: str, rate: int) -> Moments | None:
+    """The moments of the samples under ``key``, found once; None if these are not here."""
+    known = known_moments(cache, key)
+    samples = cache.open(key)
+    if known is not None or samples is None:
+        return known
+    found = find_moments(samples, rate)
+    cache.write_note(f"{key}-moments", msgspec.json.encode(found))
+    return found
+
+
+def known_moments(cache: SoundCache, key: str) -> Moments | None:
+    """The moments of ``key`` if they have been found."""
+    text = cache.read_note(f"{key}-moments")
+    try:
+        return None if text is None else msgspec.json.decode(text, type=Moments)
+    except msgspec.DecodeError:
+        return None
+
+
+def loud_part(samples: Samples, peaks: Peaks, threshold: float, part: Part) -> Part:
+    """The part of ``part`` from the first to the last sample above ``threshold`` (linear).
+
+    Found by the sound's peaks, so that however long it is, only its edges are looked at.
+    """
+    low, high = peaks.loud_stretch(threshold, *part)
+    if low >= high:
+        return Part(part.first, part.first)
+    edge = 2 * FINEST
+    head = np.flatnonzero(_loudest(samples[:, low : min(high, low + edge)]) > threshold)
+    start = max(low, high - edge)
+    tail = np.flatnonzero(_loudest(samples[:, start:high]) > threshold)
+    return Part(low + int(head[0]), start + int(tail[-1]) + 1)
 
 
 def find_moments(samples: Samples, rate: int) -> Moments:
-    """The strokes of a sound at ``rate``; of a very long one those of its first ten minutes."""
+    """The hits of a sound at ``rate``; of a very long one those of its first ten minutes."""
     samples = samples[:, : round(LONGEST * rate)]
     levels = envelope(samples, rate)
     hop = _hop(rate)
     if not len(levels) or levels.max() <= 0:
         return Moments(())
-    strokes = []
+    hits = []
     begins = _rises(levels)
     for number, index in enumerate(begins):
         following = begins[number + 1] if number + 1 < len(begins) else len(levels)
-        strokes.append(_stroke(samples, hop, index, following))
-    return Moments(tuple(strokes))
+        hits.append(_hit(samples, hop, index, following))
+    return Moments(tuple(hits))
 
 
 def envelope(samples: Samples, rate: int) -> Levels:
@@ -109,7 +136,7 @@ def _loudest(samples: Samples) -> Levels:
 
 
 def _rises(levels: Levels) -> list[int]:
-    """The steps at which the envelope rises out of what was before, first of each stroke."""
+    """The steps at which the envelope rises out of what was before, first of each hit."""
     padded = np.concatenate((np.zeros(BEFORE), levels))
     windows = np.lib.stride_tricks.sliding_window_view(padded, BEFORE)[: len(levels)]
     before = np.maximum(windows.max(axis=1), 1e-5)
@@ -121,14 +148,14 @@ def _rises(levels: Levels) -> list[int]:
     return begins
 
 
-def _stroke(samples: Samples, hop: int, index: int, following: int) -> Stroke:
-    """The samples of the stroke that rises at a step of the envelope."""
+def _hit(samples: Samples, hop: int, index: int, following: int) -> Hit:
+    """The samples of the hit that rises at a step of the envelope."""
     start = max(0, (index - 1) * hop)
     near = _loudest(samples[:, start : (index + BEFORE) * hop])
     reached = np.flatnonzero(near >= near.max() * FOOT)
     onset = start + int(reached[0])
-    # The loudest moment of a stroke is looked for until the next one, a quarter second at most.
+    # The loudest moment of a hit is looked for until the next one, a quarter second at most.
     far = min(following, index + round(0.25 / STEP)) * hop
     body = _loudest(samples[:, onset : max(onset + 1, far)])
     peak = int(body.argmax())
-    return Stroke(onset, onset + peak, float(body[peak]))
+    return Hit(onset, onset + peak, float(body[peak]))

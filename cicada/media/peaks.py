@@ -118,6 +118,23 @@ class Peaks:
         stretch = np.abs(finest[:, low:high]).max(axis=0, initial=0.0)
         return (low + int(stretch.argmax()) if len(stretch) else low) * FINEST
 
+    def highest(self, first: int, last: int) -> float:
+        """How loud ``first..last`` gets at most, to a stretch of ``FINEST`` samples."""
+        low, high = first // FINEST, -(-last // FINEST)
+        return float(np.abs(self._levels[0][:, low:high]).max(initial=0.0))
+
+    def loud_stretch(self, threshold: float, first: int, last: int) -> tuple[int, int]:
+        """The samples from the first to the last stretch in ``first..last`` above a threshold.
+
+        To a stretch of ``FINEST``; empty if there is none.
+        """
+        low, high = first // FINEST, -(-last // FINEST)
+        loud = np.flatnonzero(np.abs(self._levels[0][:, low:high]).max(axis=0) > threshold)
+        if not len(loud):
+            return first, first
+        start, end = (low + int(loud[0])) * FINEST, (low + int(loud[-1]) + 1) * FINEST
+        return max(first, start), min(last, end)
+
     def columns(self, edges: NDArray[np.float64]) -> Samples:
         """Lows and highs between each two of the ``edges`` (samples, ascending): (2, n)."""
         widths = (edges[-1] - edges[0]) / max(1, len(edges) - 1)

@@ -6,7 +6,7 @@ import sys
 from pathlib import Path
 
 import platformdirs
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QLocale, QSettings, Qt, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication
 
@@ -15,6 +15,7 @@ from cicada.media.cache import SoundCache, user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.window import theme
 from cicada.window.main_window import MainWindow
+from cicada.window.numbers import use_decimal
 from cicada.window.rail import icon
 from cicada.window.transport import PlayerLink
 
@@ -40,6 +41,7 @@ def make_application() -> QApplication:
     sys.setswitchinterval(SWITCH)
     app.setApplicationName("Cicada")
     app.setDesktopFileName("cicada")
+    use_decimal(QLocale.system().decimalPoint())
     theme.dress(app)
     app.setWindowIcon(icon("cicada"))
     return app

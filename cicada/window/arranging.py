@@ -25,11 +25,13 @@ from cicada.core.shelf_edits import AddSounds
 from cicada.errors import CicadaError
 from cicada.store.sounds_folder import moved_sound
 from cicada.window.planning import Planning
-from cicada.window.quantities import count
+from cicada.window.quantities import Pace, count, line_text, parse_line
 from cicada.window.session import Session
 from cicada.window.sheet import Sheet
 
 MIME = "application/x-cicada-keyframes"
+# The first line of copied lines, which otherwise are plain text.
+LINES = "level and pan lines"
 # What frames are put into or taken out of.
 SCOPES = {
     "all": "all layers and what stands on the rulers",
@@ -169,11 +171,31 @@ class Arranging(QObject):
                 added.append(replace(moved, id=new, code_name=own_name))
         return tuple(added), ids
 
+    def copy_lines(self, clip: Clip) -> None:
+        """Put the lines of a clip on the clipboard, as they are typed."""
+        lines = [line_text("level", clip.level_line), line_text("pan", clip.pan_line)]
+        QGuiApplication.clipboard().setText("\n".join((LINES, *lines)))
+
+    def paste_lines(self) -> None:
+        """Put the lines on the clipboard on all chosen clips."""
+        words = QGuiApplication.clipboard().text().split("\n")
+        if len(words) != 3 or words[0] != LINES:
+            self.said.emit("No lines were copied: Ctrl+Alt+C copies those of a clip.")
+            return
+        # Lines are told in seconds, whatever the project's frames are.
+        pace = Pace(24.0)
+        try:
+            level, pan = parse_line("level", words[1], pace), parse_line("pan", words[2], pace)
+        except ValueError as error:
+            self.said.emit(str(error))
+            return
+        self.change({"level_line": level, "pan_line": pan}, "the lines")
+
     # -- changing ------------------------------------------------------------------------------
 
     def clear(self) -> None:
-        """Take what is chosen away."""
-        if self._some():
+        """Take what is chosen away: points of an opened line, or keyframes."""
+        if not self._sheet.on_opened.remove_points() and self._some():
             self._do(ClearKeyframes(cells=self._session.cells()))
 
     def take_sounds_off(self, leave: str) -> None:

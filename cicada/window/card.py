@@ -1,63 +1,36 @@
 """The clip card: the chosen keyframe as a sentence, and below it every setting in four parts."""
 
-from collections.abc import Callable
-from functools import partial
 from html import escape
 from typing import Any
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import (
     QComboBox,
-    QFormLayout,
     QFrame,
-    QHBoxLayout,
     QLabel,
     QPushButton,
     QSizePolicy,
     QStackedWidget,
     QTabBar,
     QVBoxLayout,
-    QWidget,
 )
 
+from cicada.core.beats import tempo_at
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes, PlaceClip
 from cicada.core.layer_edits import ChangeLayer
-from cicada.core.model import Clip, Hush, Layer, Rest
+from cicada.core.model import WHOLE, Clip, Hush, Layer, Rest
 from cicada.window import theme
 from cicada.window.arranging import Arranging
-from cicada.window.card_options import (
-    BUSY,
-    ENDS,
-    IF_SOUNDING,
-    LINE_OVER,
-    OFF,
-    PART_OF,
-    PARTS,
-    PAST_SCENE,
-    QUEUE,
-    SYNC,
-    TARGETS,
-)
-from cicada.window.fields import Choice, LineField, QuantityField
+from cicada.window.card_options import PART_OF, PARTS, PAST_SCENE, TARGETS
+from cicada.window.clip_pages import ClipPages, Page, soft
+from cicada.window.edges import hard_edges, highest
+from cicada.window.fields import LEVEL, PAN, Choice, QuantityField, time
 from cicada.window.planning import Planning
-from cicada.window.quantities import (
-    count,
-    level_text,
-    line_text,
-    loops_text,
-    pan_text,
-    parse_factor,
-    parse_level,
-    parse_line,
-    parse_loops,
-    parse_pan,
-    parse_seconds,
-    parse_whole,
-    seconds_text,
-)
+from cicada.window.quantities import Pace, count, decibels
 from cicada.window.sentence import Part, sentence
 from cicada.window.session import Session
+from cicada.window.sounds import Sounds
 
 
 class Card(QFrame):
@@ -65,13 +38,16 @@ class Card(QFrame):
 
     hint = Signal(str)
 
-    def __init__(self, session: Session, planning: Planning, arranging: Arranging) -> None:
+    def __init__(
+        self, session: Session, planning: Planning, arranging: Arranging, sounds: Sounds
+    ) -> None:
         super().__init__()
         self.setObjectName("card")
         self.session, self.planning, self.document = session, planning, session.document
-        self._arranging = arranging
-        self._fillers: list[Callable[[list[Clip]], None]] = []
-        self._controls: dict[str, QWidget] = {}
+        self._arranging, self._sounds = arranging, sounds
+        # How a version that is held differs, said below the sentence.
+        self.compared = ""
+        self.clip = ClipPages(self._pace)
         self.setAccessibleName("Clip card")
         # As high as its highest page, so that the sheet does not jump when something is chosen.
         self.setMinimumSize(400, 262)
@@ -90,6 +66,15 @@ class Card(QFrame):
         self.words.linkActivated.connect(self._follow)
         self.words.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
         column.addWidget(self.words)
+        self.aside = QLabel()
+        self.aside.setObjectName("soft")
+        self.aside.setTextFormat(Qt.TextFormat.RichText)
+        self.aside.setWordWrap(True)
+        self.aside.setAccessibleName("What else can be done")
+        self.aside.linkActivated.connect(
+            lambda command: self.clip.asked.emit(command, self.mapToGlobal(QPoint(16, 60)))
+        )
+        column.addWidget(self.aside)
         self.pages = QStackedWidget()
         column.addWidget(self.pages, 1)
         self.parts = QTabBar()
@@ -100,13 +85,12 @@ class Card(QFrame):
         for name in PARTS:
             self.parts.addTab(name)
         self.parts.currentChanged.connect(self._show_part)
-        self._when = self._page(self._fill_when)
-        self._which = self._page(self._fill_which)
-        self._ends = self._page(self._fill_ends)
-        self._loud = self._page(self._fill_loud)
-        self._empty = self._page(self._fill_empty)
-        self._hush = self._page(self._fill_hush)
-        self._rest = self._page(self._fill_rest)
+        self.clip.changed.connect(self._change)
+        self.clip.moved.connect(self._move_to)
+        self._empty, self._hush = self._empty_page(), self._hush_page()
+        self._rest = self._rest_page()
+        for page in (*self.clip.pages, self._empty, self._hush, self._rest):
+            self.pages.addWidget(page)
         column.addWidget(self.parts)
         session.cell_changed.connect(self.refresh)
         session.scene_changed.connect(self.refresh)
@@ -117,267 +101,62 @@ class Card(QFrame):
 
     # -- building ------------------------------------------------------------------------------
 
-    def _page(self, fill: Callable[[QFormLayout], None]) -> QWidget:
-        page = QWidget()
-        form = QFormLayout(page)
-        form.setContentsMargins(0, 2, 0, 0)
-        form.setHorizontalSpacing(14)
-        form.setVerticalSpacing(5)
-        form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.FieldsStayAtSizeHint)
-        form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        fill(form)
-        self.pages.addWidget(page)
-        return page
-
-    def _row(self, form: QFormLayout, name: str, *widgets: QWidget) -> None:
-        label = QLabel(name)
-        label.setObjectName("soft")
-        label.setFixedWidth(84)
-        if len(widgets) == 1:
-            form.addRow(label, widgets[0])
-            return
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        for widget in widgets:
-            row.addWidget(widget)
-        row.addStretch(1)
-        form.addRow(label, row)
-
-    def _choice(self, field: str, name: str, options: list[tuple[str, str, str]]) -> Choice:
-        choice = Choice(name, options)
-        choice.chosen.connect(lambda value: self._change({field: value}, name))
-        self._fillers.append(
-            lambda clips: choice.set_values({getattr(clip, field) for clip in clips})
-        )
-        return choice
-
-    def _quantity(
-        self,
-        field: str,
-        name: str,
-        parse: Callable[[str], float],
-        show: Callable[[float], str],
-        tip: str,
-    ) -> QuantityField:
-        quantity = QuantityField(name, parse, show, tip)
-        quantity.setFixedWidth(126)
-        quantity.chosen.connect(lambda value: self._change({field: value}, name))
-        self._fillers.append(lambda clips: _fill(quantity, [getattr(c, field) for c in clips]))
-        self._controls[field] = quantity
-        return quantity
-
-    def _time(self, field: str, name: str) -> QuantityField:
-        return self._quantity(
-            field,
-            name,
-            lambda text: parse_seconds(text, self._fps),
-            lambda value: seconds_text(value, self._fps),
-            "Seconds, ms or frames: 0.5 s, 250 ms, 12 f",
-        )
-
-    @property
-    def _fps(self) -> float:
+    def _pace(self) -> Pace:
+        """What times on the card are told in, where the chosen clip stands."""
         num, den = self.document.project.fps
-        return num / den
+        frame = self.session.cell.frame if self.session.cell is not None else 0
+        return Pace(num / den, tempo_at(self.session.scene, frame))
 
-    def _fill_when(self, form: QFormLayout) -> None:
-        sync = self._choice("sync", "keeps time", SYNC)
-        self._row(form, "keeps time", sync)
-        self._controls["sync"] = sync.buttons["free"]
-        asked = self._choice("if_sounding", "if sounding", IF_SOUNDING)
-        queue = self._choice("if_sounding", "if sounding", QUEUE)
-        # Two rows of one choice: what is chosen in one is not chosen in the other.
-        for choice, other in ((asked, queue), (queue, asked)):
-            choice.chosen.connect(lambda _, other=other: other.set_values(()))
-        self._row(form, "if sounding", asked)
-        self._row(form, "", queue)
-        self._controls["if_sounding"] = asked.buttons["on_top"]
-        busy = self._choice("busy", "it is", BUSY)
-        for row in (asked, queue, busy):
-            self._fillers.append(partial(_enable_if_it_runs_on, row))
-        self.loops = QuantityField(
-            "loops", parse_loops, loops_text, "How often it plays: 3, or endless", step=1
-        )
-        self.loops.chosen.connect(lambda value: self._change({"loops": int(value)}, "loops"))
-        self._fillers.append(lambda clips: _fill(self.loops, [clip.loops for clip in clips]))
-        self._controls["loops"] = self.loops
-        self.frame = QuantityField(
-            "frame", parse_whole, lambda value: f"{value:.0f}", "The frame it stands on", step=1
-        )
-        self.frame.chosen.connect(self._move_to)
-        self._controls["frame"] = self.frame
-        for field in (self.loops, self.frame):
-            field.setFixedWidth(84)
-        self._row(form, "loops", self.loops, _soft("starts on frame"), self.frame)
-        off = Choice("on or off", OFF)
-        off.chosen.connect(lambda value: self._change({"off": value == "off"}, "what is off"))
-        self._fillers.append(
-            lambda clips: off.set_values({"off" if clip.off else "on" for clip in clips})
-        )
-        self._row(form, "“it” is", busy, off)
-
-    def _fill_which(self, form: QFormLayout) -> None:
-        self.sound = QComboBox()
-        self.sound.setAccessibleName("sound")
-        self.sound.activated.connect(
-            lambda index: self._change({"sound": self.sound.itemData(index)}, "the sound")
-        )
-        self._controls["sound"] = self.sound
-        self._row(form, "sound", self.sound)
-        self.head = QuantityField(
-            "trim from",
-            lambda text: parse_seconds(text, self._fps),
-            lambda value: seconds_text(value, self._fps),
-            "How much of the sound's beginning is left out",
-        )
-        self.tail = QuantityField(
-            "trim to",
-            self._parse_tail,
-            lambda value: "its end" if value < 0 else seconds_text(value, self._fps),
-            "Where in the sound the clip stops; empty for its end",
-        )
-        for field in (self.head, self.tail):
-            field.setFixedWidth(126)
-            field.chosen.connect(self._trim)
-        self._row(form, "from", self.head, _soft("to"), self.tail)
-        self._row(
-            form,
-            "offset",
-            self._time("offset", "offset"),
-            _soft("delay"),
-            self._time("delay", "delay"),
-        )
-        speed = self._quantity(
-            "speed", "speed", parse_factor, lambda value: f"{value:g}x", "2x is an octave up"
-        )
-        overlap = self._time("loop_overlap", "loop overlap")
-        self._row(form, "speed", speed, _soft("loops overlap"), overlap)
-
-    def _parse_tail(self, text: str) -> float:
-        if text.strip() in ("", "its end"):
-            return -1.0
-        return parse_seconds(text, self._fps)
-
-    def _trim(self) -> None:
-        tail = None if self.tail.value < 0 else self.tail.value
-        self._change({"trim": (self.head.value, tail)}, "the trim")
-
-    def _fill_ends(self, form: QFormLayout) -> None:
-        ends = self._choice("ends", "ends", ENDS)
-        self._controls["ends"] = ends.buttons["ring"]
-        self._row(form, "ends", ends)
-        release = self._time("release", "release")
-        self._row(form, "release", release)
-        self._fillers.append(lambda clips: ends.setEnabled(any(map(_runs_on, clips))))
-        self._fillers.append(
-            lambda clips: release.setEnabled(any(_runs_on(c) and c.ends == "span" for c in clips))
-        )
-        gap = self._time("gap", "gap")
-        self._row(form, "gap", gap, _soft("after what it waits for"))
-        self._fillers.append(
-            lambda clips: gap.setEnabled(
-                any(_runs_on(c) and c.if_sounding == "queue" for c in clips)
-            )
-        )
-        hush = QPushButton("Hush it at the playhead")
-        hush.setToolTip("Silence this sound on the playhead's frame (Shift+H)")
-        hush.clicked.connect(lambda _: self._arranging.hush_here())
-        self._row(form, "", hush)
-
-    def _fill_loud(self, form: QFormLayout) -> None:
-        level = self._quantity(
-            "level", "level", parse_level, level_text, "40 %, -8 dB or 0.4x; a bare number is %"
-        )
-        pan = self._quantity("pan", "pan", parse_pan, pan_text, "40 left, middle, 100 right")
-        self._row(form, "level", level, _soft("pan"), pan)
-        self._row(
-            form,
-            "fade in",
-            self._time("fade_in", "fade in"),
-            _soft("out"),
-            self._time("fade_out", "fade out"),
-        )
-        shapes = [
-            ("linear", "Straight", "Even in level"),
-            ("power", "Round", "Even in loudness"),
-            ("smooth", "Smooth", "Slow at both ends"),
-        ]
-        self._row(form, "fade shape", self._choice("fade_shape", "fade shape", shapes))
-        self._row(
-            form,
-            "lines",
-            self._line("level line", "level_line", "level: 0 s 50 %; 2 s 100 %"),
-            self._line("pan line", "pan_line", "pan: 0 s 70 left; 2 s middle"),
-        )
-        over = self._choice("line_over", "lines over", LINE_OVER)
-        self._fillers.append(
-            lambda clips: over.setEnabled(any(c.level_line or c.pan_line for c in clips))
-        )
-        self._row(form, "over", over)
-
-    def _line(self, name: str, field: str, example: str) -> LineField:
-        kind = "level" if field == "level_line" else "pan"
-        line = LineField(
-            name, lambda text: parse_line(kind, text, self._fps), partial(line_text, kind), example
-        )
-        line.setFixedWidth(150)
-        line.chosen.connect(lambda points: self._change({field: points}, name))
-        self._fillers.append(lambda clips: line.set_values({getattr(c, field) for c in clips}))
-        self._controls[field] = line
-        return line
-
-    def _fill_empty(self, form: QFormLayout) -> None:
+    def _empty_page(self) -> Page:
+        page = Page()
         self.new_sound = QComboBox()
         self.new_sound.setAccessibleName("sound to place")
         self.new_sound.setMinimumWidth(200)
         self.place_button = QPushButton("Place it here")
         self.place_button.clicked.connect(self.place_chosen)
-        self._row(form, "sound", self.new_sound, self.place_button)
+        page.row("sound", self.new_sound, self.place_button)
         rest, hush = QPushButton("Rest here"), QPushButton("Hush here")
         rest.clicked.connect(self.put_rest)
         hush.clicked.connect(self.put_hush)
-        self._row(form, "or", rest, hush)
-        self.layer_level = QuantityField(
-            "layer's level", parse_level, level_text, "40 %, -8 dB or 0.4x; a bare number is %"
-        )
-        self.layer_pan = QuantityField("layer's pan", parse_pan, pan_text, "40 left, middle, right")
+        page.row("or", rest, hush)
+        self.layer_level = QuantityField("layer's level", LEVEL)
+        self.layer_pan = QuantityField("layer's pan", PAN)
         for field, quantity in (("level", self.layer_level), ("pan", self.layer_pan)):
             quantity.setFixedWidth(126)
             quantity.chosen.connect(lambda value, field=field: self._change_layer(field, value))
-        self._row(form, "layer", self.layer_level, _soft("pan"), self.layer_pan)
+        page.row("layer", self.layer_level, soft("pan"), self.layer_pan)
         self.past_scene = Choice("past the scene", PAST_SCENE)
         self.past_scene.chosen.connect(lambda v: self._change_layer("past_scene", v == "rings"))
-        self._row(form, "at its end", self.past_scene)
+        page.row("at its end", self.past_scene)
+        return page
 
     def _change_layer(self, field: str, value: object) -> None:
         cell = self.session.cell
         if cell is not None:
             self.document.do(ChangeLayer(layer=cell.layer, changes={field: value}))
 
-    def _fill_hush(self, form: QFormLayout) -> None:
+    def _hush_page(self) -> Page:
+        page = Page()
         self.target = Choice("silences", TARGETS)
         self.target.chosen.connect(self._choose_target)
-        self._row(form, "silences", self.target)
+        page.row("silences", self.target)
         self.hushed = QComboBox()
         self.hushed.setAccessibleName("sound to silence")
         self.hushed.activated.connect(
             lambda index: self._change({"sound": self.hushed.itemData(index)}, "the hush")
         )
-        self._row(form, "sound", self.hushed)
-        self._hush_form = form
-        self.hush_fade = QuantityField(
-            "fade",
-            lambda text: parse_seconds(text, self._fps),
-            lambda value: seconds_text(value, self._fps),
-            "How long the fade takes: 0.2 s, 5 f",
-        )
+        page.row("sound", self.hushed)
+        self.hush_fade = QuantityField("fade", time(self._pace, "How long the fade takes"))
         self.hush_fade.setFixedWidth(126)
         self.hush_fade.chosen.connect(lambda value: self._change({"fade": value}, "the fade"))
-        self._row(form, "over", self.hush_fade)
-        self._row(form, "", self._clear_button())
+        page.row("over", self.hush_fade)
+        page.row("", self._clear_button())
+        return page
 
-    def _fill_rest(self, form: QFormLayout) -> None:
-        self._row(form, "", self._clear_button())
+    def _rest_page(self) -> Page:
+        page = Page()
+        page.row("", self._clear_button())
+        return page
 
     def _clear_button(self) -> QPushButton:
         button = QPushButton("Clear this keyframe")
@@ -389,6 +168,7 @@ class Card(QFrame):
     def refresh(self) -> None:
         """Show the keyframe as it is now."""
         keyframe, layer = self.session.keyframe(), self.session.layer()
+        self.aside.setVisible(False)
         self.parts.setVisible(isinstance(keyframe, Clip))
         if keyframe is None or layer is None or self.session.cell is None:
             self._show_empty(layer)
@@ -396,22 +176,41 @@ class Card(QFrame):
         self._write_sentence()
         clips = self._clips()
         if isinstance(keyframe, Clip) and clips:
-            for fill in self._fillers:
-                fill(clips)
+            self.clip.fill(clips)
             alike = len({clip.sound for clip in clips}) == 1
-            _offer(self.sound, self._sound_names(), keyframe.sound if alike else "")
-            _fill(self.head, [clip.trim[0] for clip in clips])
-            _fill(self.tail, [-1.0 if c.trim[1] is None else c.trim[1] for c in clips])
-            self.frame.set_value(keyframe.frame + self.document.project.first_frame)
+            _offer(self.clip.sound, self._sound_names(), keyframe.sound if alike else "")
+            self.clip.frame.set_value(keyframe.frame + self.document.project.first_frame)
             self._show_part(self.parts.currentIndex())
+            self._show_aside(keyframe, layer)
         elif isinstance(keyframe, Hush):
             self.target.set_value(keyframe.target)
             self.hush_fade.set_value(keyframe.fade)
             _offer(self.hushed, self._sound_names(), keyframe.sound or "")
-            self._hush_form.setRowVisible(self.hushed, keyframe.target == "sound")
+            self._hush.form.setRowVisible(self.hushed, keyframe.target == "sound")
             self.pages.setCurrentWidget(self._hush)
         else:
             self.pages.setCurrentWidget(self._rest)
+
+    def _show_aside(self, clip: Clip, layer: Layer) -> None:
+        """How loud the clip gets, whether its edges are hard, and what it is compared with."""
+        project = self.document.project
+        loud = highest(project, layer, clip, self._sounds)
+        peak = f"peaks at {decibels(loud)}" + (", over full scale" if loud > 1 else "")
+        self.clip.peak.setText(peak if loud else "")
+        said = []
+        if self.compared:
+            said.append(
+                f"The version held: {escape(self.compared)}. {_link('flip_version', 'Flip')} · "
+                f"{_link('keep_version', 'keep what is heard')}"
+            )
+        edges = hard_edges(project, clip, self._sounds) if clip.trim != WHOLE else []
+        if edges:
+            sides = {"fade_in": "begins", "fade_out": "ends"}
+            where = " and ".join(sides[edge.field] for edge in edges)
+            level = decibels(max(edge.level for edge in edges))
+            said.append(f"It {where} hard, at {level}: {_link('soften', 'soften it')}")
+        self.aside.setText("<br>".join(said))
+        self.aside.setVisible(bool(said))
 
     def _write_sentence(self) -> None:
         keyframe, layer = self.session.keyframe(), self.session.layer()
@@ -472,14 +271,13 @@ class Card(QFrame):
 
     def _show_part(self, index: int) -> None:
         if isinstance(self.session.keyframe(), Clip):
-            pages = (self._when, self._which, self._ends, self._loud)
-            self.pages.setCurrentWidget(pages[index])
+            self.pages.setCurrentWidget(self.clip.pages[index])
 
     def _follow(self, control: str) -> None:
         """A part of the sentence was chosen: go to what changes it."""
         self.parts.setCurrentIndex(PART_OF.get(control, self.parts.currentIndex()))
         widget = {"target": self.target, "fade": self.hush_fade}.get(
-            control, self._controls.get(control)
+            control, self.clip.controls.get(control)
         )
         if widget is None:
             return
@@ -505,8 +303,8 @@ class Card(QFrame):
         if not self.document.do(ChangeKeyframes(cells=cells, changes=changes, what=what)):
             self.refresh()
 
-    def _move_to(self, shown: float) -> None:
-        self._arranging.move_to(int(shown) - self.document.project.first_frame)
+    def _move_to(self, shown: int) -> None:
+        self._arranging.move_to(shown - self.document.project.first_frame)
         self.refresh()
 
     def _choose_target(self, target: str) -> None:
@@ -563,30 +361,12 @@ def _rich(parts: list[Part]) -> str:
     return "".join(words)
 
 
+def _link(command: str, words: str) -> str:
+    return f'<a href="{command}" style="color:{theme.colour_name("MOSS_DEEP")}">{words}</a>'
+
+
 def _strong(text: str) -> str:
     return f'<span style="font-weight:600">{text}</span>'
-
-
-def _soft(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setObjectName("soft")
-    return label
-
-
-def _runs_on(clip: Clip) -> bool:
-    """Whether a clip has a clock of its own."""
-    return clip.sync != "locked"
-
-
-def _enable_if_it_runs_on(row: Choice, clips: list[Clip]) -> None:
-    row.setEnabled(any(map(_runs_on, clips)))
-
-
-def _fill(field: QuantityField, values: list[float]) -> None:
-    if len(set(values)) == 1:
-        field.set_value(values[0])
-    else:
-        field.set_mixed()
 
 
 def _offer(box: QComboBox, names: list[tuple[str, str]], chosen: str) -> None:

@@ -36,6 +36,11 @@ BUSY = [
     ("layer", "This layer", "“It” is anything that sounds on the layer"),
 ]
 OFF = [("on", "On", "It takes part"), ("off", "Off", "As if it were not there")]
+FADE_SHAPES = [
+    ("linear", "Straight", "Even in level"),
+    ("power", "Round", "Even in loudness"),
+    ("smooth", "Smooth", "Slow at both ends"),
+]
 LINE_OVER = [
     ("run", "The whole clip", "The lines run once, over all its loops"),
     ("loop", "Each loop", "Every loop has the lines to itself"),

@@ -22,6 +22,7 @@ from cicada.errors import CicadaError
 from cicada.media.pictures import numbered_images
 from cicada.window.mixing import Mixing
 from cicada.window.quantities import count
+from cicada.window.shape_commands import ShapeCommands
 from cicada.window.sheet_commands import SheetCommands
 from cicada.window.sheet_view import UNITS
 from cicada.window.shelf_commands import Action, ShelfCommands
@@ -48,6 +49,7 @@ class Commands(QObject):
         self.mixing = Mixing(window)
         self.on_shelf = ShelfCommands(window)
         self.on_sheet = SheetCommands(window)
+        self.shaping = ShapeCommands(window)
         self._preparing = False
         # Sounds, by id and content, that could not be made ready or have been.
         self._given_up: set[tuple[str, str]] = set()
@@ -79,6 +81,7 @@ class Commands(QObject):
             ("&Edit", on_sheet.editing()),
             ("&Shelf", self.on_shelf.entries()),
             ("P&lace", on_sheet.placing()),
+            ("S&hape", self.shaping.entries()),
             ("La&yer", on_sheet.layers()),
             ("S&cene", on_sheet.scenes()),
             ("Pl&ay", [
@@ -103,7 +106,7 @@ class Commands(QObject):
                 ("fit", "The whole scene", "0", sheet.fit),
                 ("fit_chosen", "What is chosen", "9", sheet.fit_chosen),
                 ("waits", "Open the waits, or close them", "Shift+A",
-                 lambda: sheet.open_waits(on=not sheet.opened)),
+                 lambda: sheet.open_waits(on=not sheet.waits_open)),
                 ("unit", "Seconds, timecode or beats", "Shift+U", self.next_unit),
                 ("snap", "Snap, or not", "B", window.snapping.switch),
                 ("night", "Night or day", "Ctrl+Shift+B", window.switch_night),
@@ -121,9 +124,16 @@ class Commands(QObject):
                 ("about", "About Cicada", "Ctrl+F1", self.about),
             ]),
         ]  # fmt: skip
+        shaping = self.shaping
         submenus = {
-            "&Edit": ("What inserted frames move", on_sheet.scopes),
-            "&View": ("Snap to", on_sheet.snaps),
+            "&Edit": [("What inserted frames move", on_sheet.scopes)],
+            "S&hape": [
+                ("Let it end on", shaping.end_menu),
+                ("Trim silence below", shaping.silence_menu),
+                ("Match loudness", shaping.matching.menu),
+                ("Style", shaping.style_menu),
+            ],
+            "&View": [("Snap to", on_sheet.snaps)],
         }
         for title, entries in menus:
             menu = bar.addMenu(title)
@@ -136,10 +146,22 @@ class Commands(QObject):
                     self._recent.aboutToShow.connect(lambda: files.fill_recent(self._recent))
                 else:
                     self._add(menu, *entry)
-            if title in submenus:
-                words, fill = submenus[title]
-                fill(menu.addMenu(words))
+            for words, fill in submenus.get(title, ()):
+                self._add_menu(menu, words, fill)
         self.refresh()
+
+    def _add_menu(self, menu: QMenu, words: str, fill: Callable[[QMenu], None]) -> None:
+        """A menu in a menu, filled when it is opened: what it offers depends on what is chosen."""
+        inner = menu.addMenu(words)
+
+        def refill() -> None:
+            inner.clear()
+            try:
+                fill(inner)
+            except CicadaError as error:
+                inner.addAction(str(error)).setEnabled(False)
+
+        inner.aboutToShow.connect(refill)
 
     def _add(self, menu: QMenu, name: str, text: str, key: str, do: Callable[[], Any]) -> None:
         action = QAction(text, self.window)
@@ -263,10 +285,11 @@ class Commands(QObject):
         if self.window.trying.sound is not None:
             self.window.trying.let_go()
             return
+        opened = self.window.sheet.on_opened
         sounding = transport.playing or transport.listening
         self.window.listening.stop()
         transport.stop()
-        if sounding:
+        if sounding or opened.close():
             return
         if any(
             part.isHidden() for part in (self.window.picture, self.window.card, self.window.shelf)

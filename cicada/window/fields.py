@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Collection
 from math import isnan, nan
+from typing import NamedTuple, Protocol
 
 from PySide6.QtCore import QEvent, QRect, Qt, Signal
 from PySide6.QtGui import QFontMetrics, QKeyEvent, QWheelEvent
@@ -10,79 +11,44 @@ from typing_extensions import override
 
 from cicada.core.model import Line
 from cicada.window import theme
+from cicada.window.quantities import (
+    Pace,
+    level_readings,
+    level_stepped,
+    level_text,
+    pan_stepped,
+    pan_text,
+    parse_level,
+    parse_pan,
+    parse_seconds,
+    parse_speed,
+    seconds_text,
+    speed_readings,
+    speed_stepped,
+    speed_text,
+    time_readings,
+    time_stepped,
+)
 
 
-class QuantityField(QLineEdit):
-    """A number with its unit. ``chosen`` comes with every value entered that can be read."""
+class EscapedField(QLineEdit):
+    """A field in which Esc has a meaning of its own, as long as ``holds_escape``."""
 
-    chosen = Signal(float)
+    def holds_escape(self) -> bool:
+        """Whether Esc is for the field now, and not for the window."""
+        return self.isModified()
 
-    def __init__(
-        self,
-        name: str,
-        parse: Callable[[str], float],
-        show: Callable[[float], str],
-        tip: str,
-        step: float = 0.0,
-    ) -> None:
-        """``step`` is what the up and down keys and the wheel change it by; 0 for nothing."""
-        super().__init__()
-        self._step = step
-        self.setAccessibleName(name)
-        self.setToolTip(tip)
-        self._parse, self._show = parse, show
-        self.value = 0.0
-        self.editingFinished.connect(self._entered)
-
-    def set_value(self, value: float) -> None:
-        """Show a value, unless something is being typed."""
-        self.value = value
-        if not self.hasFocus() or not self.isModified():
-            self._write()
-
-    def set_mixed(self) -> None:
-        """Say that what is chosen has several values."""
-        self.value = nan
-        if not self.hasFocus() or not self.isModified():
-            self._write()
-
-    def _write(self) -> None:
-        self.setText("" if isnan(self.value) else self._show(self.value))
-        self.setPlaceholderText("mixed" if isnan(self.value) else "")
-        self.setCursorPosition(0)
-        self._mark(wrong=False)
-
-    def _mark(self, *, wrong: bool) -> None:
-        self.setProperty("wrong", wrong)
-        self.style().unpolish(self)
-        self.style().polish(self)
-
-    def _entered(self) -> None:
-        if not self.isModified():
-            return
-        self.setModified(False)
-        try:
-            value = self._parse(self.text())
-        except ValueError as error:
-            self._mark(wrong=True)
-            QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), str(error), self)
-            self.setAccessibleDescription(str(error))
-            return
-        self.setAccessibleDescription("")
-        changed = value != self.value
-        self.value = value
-        self._write()
-        if changed:
-            self.chosen.emit(value)
+    def escaped(self) -> None:
+        """Esc was pressed."""
 
     @override
     def event(self, event: QEvent) -> bool:
-        # While something is typed, Esc takes it back and silences nothing.
+        # Esc is a key of the whole window otherwise, which silences.
         if (
             event.type() == QEvent.Type.ShortcutOverride
             and isinstance(event, QKeyEvent)
             and event.key() == Qt.Key.Key_Escape
-            and self.isModified()
+            and self.holds_escape()
         ):
             event.accept()
             return True
@@ -91,33 +57,202 @@ class QuantityField(QLineEdit):
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
-            self.setModified(False)
-            self._write()
+            self.escaped()
+        else:
+            super().keyPressEvent(event)
+
+
+class TypedField(EscapedField):
+    """What is typed is read when it is entered; what cannot be read is said, and taken back."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.editingFinished.connect(self._entered)
+
+    @property
+    def being_typed(self) -> bool:
+        """Whether something is being typed that is not entered yet."""
+        return self.hasFocus() and self.isModified()
+
+    def take(self, text: str) -> None:
+        """Read what was typed; raises ``ValueError`` with a sentence."""
+        raise NotImplementedError
+
+    def write(self) -> None:
+        """Show the value there is."""
+        raise NotImplementedError
+
+    def _entered(self) -> None:
+        if not self.isModified():
             return
-        if self._step and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self._take(1 if event.key() == Qt.Key.Key_Up else -1)
+        self.setModified(False)
+        try:
+            self.take(self.text())
+        except ValueError as error:
+            self._mark(wrong=True)
+            QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), str(error), self)
+            self.setAccessibleDescription(str(error))
+
+    def shown(self) -> None:
+        """The value is shown as it is: nothing is wrong any more."""
+        self.setAccessibleDescription("")
+        self.setCursorPosition(0)
+        self._mark(wrong=False)
+
+    @override
+    def escaped(self) -> None:
+        self.setModified(False)
+        self.write()
+
+    def _mark(self, *, wrong: bool) -> None:
+        if self.property("wrong") != wrong:
+            self.setProperty("wrong", wrong)
+            self.style().unpolish(self)
+            self.style().polish(self)
+
+
+class Stepping(Protocol):
+    """What a value is some steps on."""
+
+    def __call__(self, value: float, steps: int, /, *, fine: bool) -> float:
+        """The value ``steps`` up, or down where they are negative."""
+
+
+class Kind(NamedTuple):
+    """How a quantity is read, shown, told in all its readings, and stepped."""
+
+    parse: Callable[[str], float]
+    show: Callable[[float], str]
+    tip: str
+    readings: Callable[[float], str] | None = None
+    step: Stepping | None = None
+
+
+def whole(parse: Callable[[str], float], show: Callable[[float], str], tip: str) -> Kind:
+    """A quantity that goes by whole steps."""
+
+    def step(value: float, steps: int, /, *, fine: bool) -> float:
+        return value + steps
+
+    return Kind(parse, show, tip, None, step)
+
+
+LEVEL = Kind(
+    parse_level,
+    level_text,
+    "40 %, -8 dB or 0.4x; a bare number is %",
+    level_readings,
+    level_stepped,
+)
+PAN = Kind(parse_pan, pan_text, "40 left, middle, 100 right", None, pan_stepped)
+SPEED = Kind(
+    parse_speed,
+    speed_text,
+    "2x, 50 % or -12 st; a bare number is a factor. 2x is an octave up",
+    speed_readings,
+    speed_stepped,
+)
+
+
+def time(pace: Callable[[], Pace], tip: str = "") -> Kind:
+    """A length of time, told in seconds and frames; ``tip`` says what it is."""
+    how = "0.5 s, 250 ms, 12 f, 2 b, 0:02:12 or 2 s + 5 f; a bare number is seconds"
+
+    def step(value: float, steps: int, /, *, fine: bool) -> float:
+        return time_stepped(value, steps, pace(), fine=fine)
+
+    return Kind(
+        lambda text: parse_seconds(text, pace()),
+        lambda value: seconds_text(value, pace()),
+        f"{tip}\n{how}".strip(),
+        lambda value: time_readings(value, pace()),
+        step,
+    )
+
+
+class QuantityField(TypedField):
+    """A number with its unit. ``chosen`` comes with every value entered that can be read.
+
+    Up and Down and the wheel step it; with Shift in finer steps.
+    """
+
+    chosen = Signal(float)
+
+    def __init__(self, name: str, kind: Kind) -> None:
+        super().__init__(name)
+        self._kind = kind
+        self.value = nan
+        self._tell()
+
+    def set_value(self, value: float) -> None:
+        """Show a value, unless something is being typed."""
+        self.value = value
+        if not self.being_typed:
+            self.write()
+
+    def set_values(self, values: Collection[float]) -> None:
+        """Show the value of all that is chosen, or that they differ."""
+        self.set_value(next(iter(values)) if len(set(values)) == 1 else nan)
+
+    @override
+    def write(self) -> None:
+        mixed = isnan(self.value)
+        self.setText("" if mixed else self._kind.show(self.value))
+        self.setPlaceholderText("mixed" if mixed else "")
+        self._tell()
+        self.shown()
+
+    def _tell(self) -> None:
+        told = (
+            "" if isnan(self.value) or not self._kind.readings else self._kind.readings(self.value)
+        )
+        self.setToolTip(f"{told}\n{self._kind.tip}".strip())
+
+    @override
+    def take(self, text: str) -> None:
+        value = self._kind.parse(text)
+        changed = value != self.value
+        self.value = value
+        self.write()
+        if changed:
+            self.chosen.emit(value)
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self._kind.step and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            up = 1 if event.key() == Qt.Key.Key_Up else -1
+            self._step(up, fine=bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             return
         super().keyPressEvent(event)
 
     @override
     def wheelEvent(self, event: QWheelEvent) -> None:
         # Only with the focus: a wheel that happens to pass over must change nothing.
-        if self._step and self.hasFocus() and event.angleDelta().y():
-            self._take(1 if event.angleDelta().y() > 0 else -1)
+        turn = event.angleDelta().y() or event.angleDelta().x()
+        if self._kind.step and self.hasFocus() and turn:
+            fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self._step(1 if turn > 0 else -1, fine=fine)
             event.accept()
         else:
             event.ignore()
 
-    def _take(self, steps: int) -> None:
-        """Step the value, as if the new one had been typed."""
-        if isnan(self.value):
+    def _step(self, steps: int, *, fine: bool) -> None:
+        """Step the value, unless what comes of it is none."""
+        if isnan(self.value) or self._kind.step is None:
             return
-        self.setText(self._show(round(self.value + steps * self._step, 6)))
-        self.setModified(True)
-        self._entered()
+        value = self._kind.step(self.value, steps, fine=fine)
+        try:
+            self._kind.parse(self._kind.show(value))
+        except ValueError:
+            return
+        if value != self.value:
+            self.setModified(False)
+            self.set_value(value)
+            self.chosen.emit(value)
 
 
-class LineField(QLineEdit):
+class LineField(TypedField):
     """The points of a line, typed. ``chosen`` comes with every line that can be read."""
 
     chosen = Signal(object)
@@ -125,37 +260,33 @@ class LineField(QLineEdit):
     def __init__(
         self, name: str, parse: Callable[[str], Line], show: Callable[[Line], str], example: str
     ) -> None:
-        super().__init__()
-        self.setAccessibleName(name)
+        super().__init__(name)
         self._tip = f"Points in seconds of the clip, as in {example}; empty for none"
         self._parse, self._show, self._example = parse, show, example
-        self.editingFinished.connect(self._entered)
+        self._values: Collection[Line] = ((),)
 
     def set_values(self, values: Collection[Line]) -> None:
         """Show the line, or that what is chosen has several."""
-        if self.hasFocus() and self.isModified():
-            return
-        alike = len(values) == 1
-        self.setText(self._show(next(iter(values))) if alike else "")
+        self._values = values
+        if not self.being_typed:
+            self.write()
+
+    @override
+    def write(self) -> None:
+        alike = len(self._values) == 1
+        self.setText(self._show(next(iter(self._values))) if alike else "")
         self.setToolTip(f"{self.text()}\n{self._tip}".strip())
         self.setPlaceholderText(self._example if alike else "mixed")
-        self.setCursorPosition(0)
+        self.shown()
 
-    def _entered(self) -> None:
-        if not self.isModified():
-            return
-        self.setModified(False)
-        try:
-            points = self._parse(self.text())
-        except ValueError as error:
-            QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), str(error), self)
-            self.setAccessibleDescription(str(error))
-            return
-        self.setAccessibleDescription("")
+    @override
+    def take(self, text: str) -> None:
+        points = self._parse(text)
+        self.shown()
         self.chosen.emit(points)
 
 
-class NameField(QLineEdit):
+class NameField(EscapedField):
     """A name typed in place: Enter or leaving takes it (``named``), Esc leaves it as it was."""
 
     named = Signal(str)
@@ -182,23 +313,12 @@ class NameField(QLineEdit):
             self.named.emit(name)
 
     @override
-    def event(self, event: QEvent) -> bool:
-        # Esc is a key of the whole window otherwise.
-        if (
-            event.type() == QEvent.Type.ShortcutOverride
-            and isinstance(event, QKeyEvent)
-            and event.key() == Qt.Key.Key_Escape
-        ):
-            event.accept()
-            return True
-        return super().event(event)
+    def holds_escape(self) -> bool:
+        return True
 
     @override
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape:
-            self._end("")
-        else:
-            super().keyPressEvent(event)
+    def escaped(self) -> None:
+        self._end("")
 
 
 class Choice(QWidget):

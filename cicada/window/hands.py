@@ -117,7 +117,7 @@ class Scrub(Hand):
             self.sheet.scrubbed.emit(frame)
 
 
-class _Trial(Hand):
+class Trial(Hand):
     """A hand whose edit is planned and drawn while it is dragged."""
 
     def __init__(self, sheet: "Sheet", point: QPointF, moved: Iterable[Cell] = ()) -> None:
@@ -170,7 +170,7 @@ class _Trial(Hand):
         return f"frame {shown}, {seconds:.3f} s"
 
 
-class Move(_Trial):
+class Move(Trial):
     """Chosen keyframes, dragged to other frames and layers, or copied there."""
 
     def __init__(self, sheet: "Sheet", point: QPointF, grabbed: Cell) -> None:
@@ -217,7 +217,7 @@ class Move(_Trial):
         paint_readout(self.sheet, painter, self.point, [first, what, said, self.refusal])
 
 
-class SpanEnd(_Trial):
+class SpanEnd(Trial):
     """The end of a clip's span."""
 
     def __init__(self, sheet: "Sheet", point: QPointF, clip: Cell) -> None:
@@ -340,7 +340,7 @@ class Height(Hand):
             self.sheet.set_height(layer.id, max(LEAST_ROW, min(height, MOST_ROW)))
 
 
-class Level(_Trial):
+class Level(Trial):
     """A layer's level, dragged on the bar in its head."""
 
     def __init__(self, sheet: "Sheet", point: QPointF, row: int) -> None:
@@ -365,7 +365,7 @@ class Level(_Trial):
             paint_readout(self.sheet, painter, self.point, [level_text(self._level)])
 
 
-class OnRuler(_Trial):
+class OnRuler(Trial):
     """A mark or a press point, dragged along the ruler; a click puts the playhead there."""
 
     def __init__(self, sheet: "Sheet", point: QPointF, frame: int, *, press: bool) -> None:
@@ -400,7 +400,7 @@ class OnRuler(_Trial):
             paint_readout(self.sheet, painter, self.point, [*lines, what])
 
 
-class Dropping(_Trial):
+class Dropping(Trial):
     """Something dragged in from elsewhere: where it would stand, and what it would cut."""
 
     def __init__(self, sheet: "Sheet", sound: str) -> None:

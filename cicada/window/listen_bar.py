@@ -5,17 +5,18 @@ import re
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
 
-from cicada.window.fields import QuantityField
+from cicada.window.fields import QuantityField, whole
 from cicada.window.listening import HIGHEST, LOWEST, Listening, What
+from cicada.window.numbers import NUMBER, read, shown
 from cicada.window.seek_track import SeekTrack
 
 
 def parse_loudness(text: str) -> float:
     """A loudness in LUFS: ``-20``, ``-20 LUFS``. Raises ``ValueError`` with a sentence."""
-    match = re.match(r"^\s*([-−]?\d+(?:[.,]\d+)?)\s*(lufs)?\s*$", text, re.IGNORECASE)
+    match = re.match(rf"^\s*({NUMBER})\s*(lufs)?\s*$", text, re.IGNORECASE)
     if match is None:
         raise ValueError(f"“{text.strip()}” is no loudness: write -20 or -20 LUFS")
-    value = float(match[1].replace("−", "-").replace(",", "."))
+    value = read(match[1])
     if not LOWEST <= value <= HIGHEST:
         raise ValueError(f"listening goes from {LOWEST:g} to {HIGHEST:g} LUFS")
     return value
@@ -23,7 +24,10 @@ def parse_loudness(text: str) -> float:
 
 def loudness_text(value: float) -> str:
     """A loudness as it is typed."""
-    return f"{value:g} LUFS".replace("-", "−")
+    return f"{shown(value)} LUFS"
+
+
+LOUDNESS = whole(parse_loudness, loudness_text, "How loud every sound is listened to")
 
 
 class ListenBar(QFrame):
@@ -52,7 +56,7 @@ class ListenBar(QFrame):
         self.time = QLabel()
         self.time.setMinimumWidth(92)
         row.addWidget(self.time)
-        self.level = QuantityField("Listening level", parse_loudness, loudness_text, "", step=1.0)
+        self.level = QuantityField("Listening level", LOUDNESS)
         self.level.setFixedWidth(84)
         self.level.chosen.connect(listening.set_level)
         row.addWidget(self.level)

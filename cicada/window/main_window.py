@@ -30,6 +30,7 @@ from cicada.window.conditions import Conditions
 from cicada.window.document import Document
 from cicada.window.files import Files
 from cicada.window.frames import Frames
+from cicada.window.hits import Hits
 from cicada.window.jobs import Jobs
 from cicada.window.keeping import Keeping
 from cicada.window.listening import Listening
@@ -82,12 +83,14 @@ class MainWindow(QMainWindow):
         self.trying = Trying(self.session, self.planning, self.transport)
         self.snapping = Snapping()
         self.mix_row = MixRow(self.planning, self.presence, self.sounds, self.jobs)
+        self.hits = Hits(self.document, self.presence, self.jobs, cache)
         self.sheet = Sheet(
-            self.session, self.planning, self.sounds, self.frames, self.mix_row, self.snapping
-        )
+            self.session, self.planning, self.sounds, self.frames, self.mix_row, self.hits,
+            self.snapping,
+        )  # fmt: skip
         self.overview = Overview(self.sheet)
         self.arranging = Arranging(self.session, self.planning, self.sheet)
-        self.card = Card(self.session, self.planning, self.arranging)
+        self.card = Card(self.session, self.planning, self.arranging, self.sounds)
         self.scenes = SceneTabs(self.session)
         self.shelf = Shelf(self.session, self.sounds, self.presence, self.measuring, self.listening)
         self.picture = PictureView(self.session, self.frames)
@@ -192,12 +195,15 @@ class MainWindow(QMainWindow):
         self.arranging.said.connect(self.say)
         self.sheet.ruler_menu_wanted.connect(self._ruler_menu)
         self.sheet.plays_wanted.connect(self._plays_menu)
+        self.sheet.point_menu_wanted.connect(lambda at, actions: self._pop_up(actions, at))
         self.document.changed.connect(self._show_title)
         self.document.saved_state_changed.connect(self._show_title)
         self.document.refused.connect(self.say)
         self.planning.checked.connect(self._show_checks)
         self.frames.trouble.connect(self.say)
         self.card.hint.connect(self.say)
+        self.card.clip.asked.connect(self.commands.shaping.show)
+        self.commands.shaping.comparing.changed.connect(self._show_compared)
         self.sheet.scrubbed.connect(self.transport.scrub)
         self.sheet.sound_dropped.connect(self._place_dropped)
         self.sheet.files_dropped.connect(self._import_dropped)
@@ -301,6 +307,14 @@ class MainWindow(QMainWindow):
         frame = self.trying.cell.frame + self.document.project.first_frame
         where = f"{layer.name or layer.id}, frame {frame}"
         self.say(f"Trying {name} on {where}: P places it, Esc lets it go.", lasting=True)
+
+    def _show_compared(self) -> None:
+        """Say on the card how the version held differs, and which is heard."""
+        comparing = self.commands.shaping.comparing
+        heard = ", heard now" if comparing.hearing_held else ""
+        said = comparing.sentence()
+        self.card.compared = f"{said}{heard}" if said else ""
+        self.card.refresh()
 
     def _say_missing(self) -> None:
         missing = self.presence.missing

@@ -62,6 +62,8 @@ class Planning(QObject):
         self.heard = True
         self.project = document.project
         self.plan: Plan = plan(document.project)
+        # The last plan of the document itself, also while something else is tried out.
+        self.settled_plan = self.plan
         self.silent: frozenset[str] = silent_layers(document.project)
         self.findings: list[Finding] = []
         self.run = Run()
@@ -122,6 +124,8 @@ class Planning(QObject):
         project, run, planned, number = made
         if project is (self._trial or self._document.project) and run is self._run:
             self.project, self.run, self.plan = project, run, planned
+            if project is self._document.project:
+                self.settled_plan = planned
             self.silent = silent_layers(project)
             self.number, self.settles = number or MOST_PASSES, number is not None
             self.planned.emit()

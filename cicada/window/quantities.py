@@ -1,23 +1,37 @@
-"""Quantities as people type and read them: levels in % or dB, times in seconds or frames."""
+"""Quantities as people type and read them: every unit is understood, and the others are shown."""
 
 import re
-from math import log10
+from dataclasses import dataclass
+from math import log2, log10
 
 from cicada.core.model import Line, Point
+from cicada.window.numbers import NUMBER, fixed, read, shown
 
-_NUMBER = r"[+\-−]?\d+(?:[.,]\d+)?|[+\-−]?[.,]\d+"
-_LEVEL = re.compile(rf"^\s*({_NUMBER}|[-−]?∞)\s*(%|db|x|×)?\s*$", re.IGNORECASE)
-_TIME = re.compile(rf"^\s*({_NUMBER})\s*(s|ms|f)?\s*$", re.IGNORECASE)
+_LEVEL = re.compile(rf"^\s*({NUMBER}|[-−]?∞)\s*(%|db|x|×)?\s*$", re.IGNORECASE)
 _PAN = re.compile(
-    rf"^(?:(?P<middle>middle)|(?P<amount>{_NUMBER})?\s*%?\s*(?P<side>left|right)?)$", re.IGNORECASE
+    rf"^(?:(?P<middle>middle)|(?P<amount>{NUMBER})?\s*%?\s*(?P<side>left|right)?)$", re.IGNORECASE
 )
+_SPEED = re.compile(rf"^\s*({NUMBER})\s*(x|×|%|st)?\s*$", re.IGNORECASE)
+_UNIT = "ms|s|f|b|frames?|beats?|seconds?"
+_TERM = re.compile(rf"\s*([+\-−]?)\s*(\d[\d.,'\s]*|[.,]\d+)\s*({_UNIT})?(?![a-z])", re.IGNORECASE)
+_CLOCK = re.compile(r"^\s*(?:(\d+):)?(\d+):(\d+)(?::(\d+)|[.,](\d+))?\s*$")
+_POINT = re.compile(rf"^([\d.,'+\-−]+\s*(?:{_UNIT})?)\s+(.+?)(?:\s+(smooth|step))?$", re.IGNORECASE)
 
 
-_POINT = re.compile(rf"^((?:{_NUMBER})\s*(?:ms|s|f)?)\s+(.+?)(?:\s+(smooth|step))?$", re.IGNORECASE)
+@dataclass(frozen=True, slots=True)
+class Pace:
+    """What a time is told in: frames a second and, where there is a tempo, beats a minute."""
+
+    fps: float
+    bpm: float | None = None
 
 
-def _number(text: str) -> float:
-    return float(text.replace(",", ".").replace("−", "-"))
+def _first(text: str) -> str:
+    """What was typed, without the other readings that stood beside it."""
+    return text.split("·", maxsplit=1)[0]
+
+
+# -- levels ----------------------------------------------------------------------------------------
 
 
 def parse_level(text: str) -> float:
@@ -25,17 +39,18 @@ def parse_level(text: str) -> float:
 
     Raises ``ValueError`` with a sentence that says what was not understood.
     """
-    first = text.split("·", maxsplit=1)[0]
-    match = _LEVEL.match(first)
+    match = _LEVEL.match(_first(text))
     if match is None:
         raise ValueError(f"“{text.strip()}” is no level: write 40 %, -8 dB or 0.4x")
     unit = (match[2] or "%").lower()
     if "∞" in match[1]:
         value = 0.0
     elif unit == "db":
-        value = 10 ** (_number(match[1]) / 20)
+        value = 10 ** (min(read(match[1]), 999.0) / 20)
+        # The highest level, as it is shown, is a little past it.
+        value = 16.0 if 16 < value < 16.1 else value
     else:
-        value = _number(match[1]) / (100 if unit == "%" else 1)
+        value = read(match[1]) / (100 if unit == "%" else 1)
     if not 0 <= value <= 16:
         raise ValueError("a level goes from 0 % to 1600 %, which is +24.1 dB")
     return float(f"{value:.6g}")
@@ -43,42 +58,112 @@ def parse_level(text: str) -> float:
 
 def decibels(level: float) -> str:
     """A linear level in dB."""
-    return f"{20 * log10(level):+.1f} dB".replace("+0.0", "0.0") if level > 0 else "−∞ dB"
+    if level <= 0:
+        return "−∞ dB"
+    value = round(20 * log10(level), 1)
+    return f"{'+' if value > 0 else ''}{fixed(value + 0.0, 1)} dB"
 
 
 def level_text(level: float) -> str:
     """A level in both readings."""
-    return f"{level * 100:.4g} % · {decibels(level)}"
+    return f"{shown(level * 100, 4)} % · {decibels(level)}"
 
 
-def parse_seconds(text: str, fps: float) -> float:
-    """A time in seconds: ``0.5 s``, ``250 ms``, ``12 f``; a bare number is seconds.
+def level_readings(level: float) -> str:
+    """A level in every reading."""
+    return f"{level_text(level)} · {shown(level, 4)}x"
 
-    Raises ``ValueError`` with a sentence that says what was not understood.
+
+def level_stepped(level: float, steps: int, /, *, fine: bool) -> float:
+    """A level some steps of 5 % (``fine``: 1 %) on."""
+    return min(16.0, max(0.0, round(level + steps * (0.01 if fine else 0.05), 4)))
+
+
+# -- times -----------------------------------------------------------------------------------------
+
+
+def parse_seconds(text: str, pace: Pace) -> float:
+    """A time in seconds: ``0.5 s``, ``250 ms``, ``12 f``, ``2 b``, ``0:02:12``, ``2 s + 5 f``.
+
+    A bare number is seconds. Raises ``ValueError`` with a sentence that says what was not
+    understood.
     """
-    match = _TIME.match(text.split("·", maxsplit=1)[0])
-    if match is None:
-        raise ValueError(f"“{text.strip()}” is no time: write 0.5 s, 250 ms or 12 f")
-    value, unit = _number(match[1]), (match[2] or "s").lower()
-    seconds = value / 1000 if unit == "ms" else value / fps if unit == "f" else value
+    plain = _first(text)
+    clock = _CLOCK.match(plain)
+    seconds = _by_the_clock(clock, pace) if clock else _sum(plain, text, pace)
     if seconds < 0:
         raise ValueError("a time cannot be below 0")
+    if seconds > 1e9:
+        raise ValueError("a time of more than a thousand million seconds is too long")
     return round(seconds, 6)
 
 
-def seconds_text(seconds: float, fps: float) -> str:
+def _by_the_clock(match: re.Match[str], pace: Pace) -> float:
+    """``m:s``, ``h:m:s``, both with a part of a second, and the timecode ``h:m:s:f``."""
+    hours, minutes, whole, frames, part = match.groups()
+    seconds = int(hours or 0) * 3600 + int(minutes) * 60 + int(whole)
+    if frames is None:
+        return seconds + float(f"0.{part or 0}")
+    nominal = max(1, round(pace.fps))
+    return (seconds * nominal + int(frames)) / pace.fps
+
+
+def _sum(plain: str, typed: str, pace: Pace) -> float:
+    total, at = 0.0, 0
+    while at < len(plain.rstrip()):
+        match = _TERM.match(plain, at)
+        if match is None or (at and not match[1]):
+            raise ValueError(
+                f"“{typed.strip()}” is no time: write 0.5 s, 250 ms, 12 f, 0:02 or 2 s + 5 f"
+            )
+        unit = (match[3] or "s").lower()
+        value = read(match[2]) * (-1 if match[1] in ("-", "−") else 1)
+        total += value * _seconds_of(unit, pace)
+        at = match.end()
+    if not plain.strip():
+        raise ValueError("write a time: 0.5 s, 250 ms, 12 f, 0:02 or 2 s + 5 f")
+    return total
+
+
+def _seconds_of(unit: str, pace: Pace) -> float:
+    if unit == "ms":
+        return 0.001
+    if unit.startswith("f"):
+        return 1 / pace.fps
+    if unit.startswith("b"):
+        if pace.bpm is None:
+            raise ValueError("there are no beats here: put a tempo on the rulers first")
+        return 60 / pace.bpm
+    return 1.0
+
+
+def seconds_text(seconds: float, pace: Pace) -> str:
     """A time in both readings."""
-    return f"{seconds:.6g} s · {seconds * fps:.4g} f"
+    return f"{shown(seconds)} s · {shown(seconds * pace.fps, 4)} f"
+
+
+def time_readings(seconds: float, pace: Pace) -> str:
+    """A time in every reading."""
+    beats = "" if pace.bpm is None else f" · {shown(seconds * pace.bpm / 60, 4)} b"
+    return f"{seconds_text(seconds, pace)} · {shown(seconds * 1000, 5)} ms{beats}"
+
+
+def time_stepped(seconds: float, steps: int, pace: Pace, *, fine: bool) -> float:
+    """A time some frames (``fine``: ms) on."""
+    return max(0.0, round(seconds + steps * (0.001 if fine else 1 / pace.fps), 6))
+
+
+# -- positions -------------------------------------------------------------------------------------
 
 
 def parse_pan(text: str) -> float:
     """A position from -1 to 1: ``40 left``, ``right``, ``middle``; a bare number is per cent."""
-    match = _PAN.match(text.strip())
+    match = _PAN.match(_first(text).strip())
     if match is None or not match[0]:
         raise ValueError(f"“{text.strip()}” is no position: write 40 left, middle or 100 right")
     if match["middle"]:
         return 0.0
-    amount = _number(match["amount"]) / 100 if match["amount"] else 1.0
+    amount = read(match["amount"]) / 100 if match["amount"] else 1.0
     value = -amount if (match["side"] or "").lower() == "left" else amount
     if not -1 <= value <= 1:
         raise ValueError("a position goes from 100 left to 100 right")
@@ -89,20 +174,70 @@ def pan_text(pan: float) -> str:
     """A position in words."""
     if pan == 0:
         return "middle"
-    return f"{abs(pan) * 100:.4g} {'left' if pan < 0 else 'right'}"
+    return f"{shown(abs(pan) * 100, 4)} {'left' if pan < 0 else 'right'}"
 
 
-def parse_line(kind: str, text: str, fps: float) -> Line:
-    """The points of a level or pan line: ``0 s 50 %; 2 s 100 % smooth``, in order.
+def pan_stepped(pan: float, steps: int, /, *, fine: bool) -> float:
+    """A position some steps of 5 (``fine``: 1) to the right."""
+    return min(1.0, max(-1.0, round(pan + steps * (0.01 if fine else 0.05), 4)))
+
+
+# -- speeds ----------------------------------------------------------------------------------------
+
+
+def parse_speed(text: str) -> float:
+    """A speed: ``2x``, ``50 %``, ``-12 st``; a bare number is a factor.
 
     Raises ``ValueError`` with a sentence that says what was not understood.
+    """
+    match = _SPEED.match(_first(text))
+    if match is None:
+        raise ValueError(f"“{text.strip()}” is no speed: write 0.5x, 50 % or -12 st")
+    unit = (match[2] or "x").lower()
+    number = read(match[1])
+    if unit == "st":
+        value = 2 ** (min(999.0, max(-999.0, number)) / 12)
+    else:
+        value = number / (100 if unit == "%" else 1)
+    if not 0.1 <= value <= 10:
+        raise ValueError("a speed goes from 0.1x to 10x, which is -39.9 st to +39.9 st")
+    return round(value, 6)
+
+
+def speed_text(speed: float) -> str:
+    """A speed as a factor and in semitones."""
+    semitones = round(12 * log2(speed), 2) + 0.0
+    sign = "+" if semitones > 0 else ""
+    return f"{shown(speed, 6)}x · {sign}{shown(semitones, 4)} st"
+
+
+def speed_readings(speed: float) -> str:
+    """A speed in every reading."""
+    return f"{speed_text(speed)} · {shown(speed * 100, 5)} %"
+
+
+def speed_stepped(speed: float, steps: int, /, *, fine: bool) -> float:
+    """A speed some semitones (``fine``: tenths of one) higher."""
+    return min(10.0, max(0.1, round(speed * 2 ** (steps * (0.1 if fine else 1) / 12), 6)))
+
+
+# -- lines -----------------------------------------------------------------------------------------
+
+
+def parse_line(kind: str, text: str, pace: Pace, *, frames: bool = False) -> Line:
+    """The points of a level or pan line: ``0 s 50 %; 2 s 100 % smooth``, in order.
+
+    Places are seconds, or ``frames``, which are what a bare number is then. Raises ``ValueError``
+    with a sentence that says what was not understood.
     """
     points: list[Point] = []
     for part in filter(None, (part.strip() for part in text.split(";"))):
         match = _POINT.match(part)
         if match is None:
             raise ValueError(f"“{part}” is no point: write a time and a value, as in 2 s 50 %")
-        seconds = parse_seconds(match[1], fps)
+        bare = frames and match[1].strip()[-1].isdigit()
+        seconds = parse_seconds(f"{match[1]} f" if bare else match[1], pace)
+        seconds = round(seconds * pace.fps, 4) if frames else seconds
         value = parse_level(match[2]) if kind == "level" else parse_pan(match[2])
         shape = (match[3] or "").lower()
         if points and seconds < float(points[-1][0]):
@@ -116,33 +251,26 @@ def parse_line(kind: str, text: str, fps: float) -> Line:
     return tuple(points)
 
 
-def line_text(kind: str, line: Line) -> str:
+def line_text(kind: str, line: Line, *, frames: bool = False) -> str:
     """A line as it is typed."""
+    unit = "f" if frames else "s"
     parts = []
     for point in line:
         value = float(point[1])
-        shown = f"{value * 100:.6g} %" if kind == "level" else pan_text(value)
+        told = f"{shown(value * 100)} %" if kind == "level" else pan_text(value)
         shape = f" {point[2]}" if len(point) > 2 else ""
-        parts.append(f"{float(point[0]):g} s {shown}{shape}")
+        parts.append(f"{shown(float(point[0]))} {unit} {told}{shape}")
     return "; ".join(parts)
 
 
-def parse_factor(text: str) -> float:
-    """A speed: ``2x``, ``50 %``; a bare number is a factor."""
-    match = re.match(rf"^\s*({_NUMBER})\s*(x|×|%)?\s*$", text, re.IGNORECASE)
-    if match is None:
-        raise ValueError(f"“{text.strip()}” is no speed: write 0.5x or 50 %")
-    value = _number(match[1]) / (100 if match[2] == "%" else 1)
-    if not 0.1 <= value <= 10:
-        raise ValueError("a speed goes from 0.1x to 10x")
-    return round(value, 6)
+# -- whole numbers, and counts in words ------------------------------------------------------------
 
 
 def parse_whole(text: str) -> float:
     """A whole number. Raises ``ValueError`` with a sentence."""
     if not re.match(r"^\s*[-−]?\d{1,9}\s*$", text):
         raise ValueError(f"“{text.strip()}” is no whole number")
-    return _number(text)
+    return read(text)
 
 
 def parse_loops(text: str) -> float:

@@ -1,12 +1,37 @@
 """What the person at the window is looking at: scene, playhead, what is chosen. Never saved."""
 
 from collections.abc import Iterable
+from typing import NamedTuple
 
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.editing import Cell
-from cicada.core.model import Keyframe, Layer, Scene, keyframe_at
+from cicada.core.model import Clip, Keyframe, Layer, Project, Scene, keyframe_at
 from cicada.window.document import Document
+
+
+class Opened(NamedTuple):
+    """What is opened on the sheet: a clip, the line of a layer (no frame), or the master line."""
+
+    layer: str = ""
+    frame: int | None = None
+    sound: str = ""
+
+    def within(self, project: Project, scene_id: str) -> "Opened | None":
+        """What it is in a project, where its keyframe may stand on another frame; None: gone."""
+        scene = project.scene(scene_id)
+        if not self.layer:
+            return self
+        layer = next((x for x in scene.layers if x.id == self.layer), None)
+        if layer is None or self.frame is None:
+            return None if layer is None else self
+        clips = [k for k in layer.keyframes if isinstance(k, Clip) and k.frame < scene.length]
+        here = [k for k in clips if k.frame == self.frame]
+        alike = here or [k for k in clips if k.sound == self.sound]
+        if not alike:
+            return None
+        nearest = min(alike, key=lambda clip: abs(clip.frame - (self.frame or 0)))
+        return Opened(self.layer, nearest.frame, nearest.sound)
 
 
 class Session(QObject):
@@ -22,6 +47,7 @@ class Session(QObject):
     cell_changed = Signal()
     sound_changed = Signal()
     shown_sound_changed = Signal()
+    opened_changed = Signal()
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -32,6 +58,7 @@ class Session(QObject):
         self.chosen: frozenset[Cell] = frozenset()
         self.sound: str | None = None
         self.shown_sound: str | None = None
+        self.opened: Opened | None = None
         document.changed.connect(self._keep_up)
 
     @property
@@ -49,6 +76,7 @@ class Session(QObject):
         layers = {layer.id: layer for layer in self.scene.layers}
         if self.cell and self.cell.layer not in layers:
             self.choose(None)
+        self.open(self.opened and self.opened.within(project, self.scene_id))
         kept = frozenset(
             cell
             for cell in self.chosen
@@ -67,6 +95,7 @@ class Session(QObject):
             self.playhead = 0
             self.cell = None
             self.chosen = frozenset()
+            self.opened = None
             self.scene_changed.emit()
             self.playhead_moved.emit()
             self.cell_changed.emit()
@@ -81,6 +110,12 @@ class Session(QObject):
             self.playhead_moved.emit()
         if not playing:
             self.playhead_placed.emit()
+
+    def open(self, opened: Opened | None) -> None:
+        """Open a clip or a line on the sheet, or close what is open."""
+        if opened != self.opened:
+            self.opened = opened
+            self.opened_changed.emit()
 
     def choose(self, cell: Cell | None) -> None:
         """Choose a frame of a layer, and the keyframe on it alone."""

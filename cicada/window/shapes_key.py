@@ -10,7 +10,7 @@ from PySide6.QtGui import QImage, QPainter, QPen
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Rest, Run, Scene, Sound
 from cicada.core.plan import Voice
 from cicada.core.planner import plan
-from cicada.media.peaks import PeakGatherer, Peaks
+from cicada.media.peaks import PeakGatherer, Peaks, Samples
 from cicada.window import theme
 from cicada.window.axis import Axis
 from cicada.window.narrow import RowWaves
@@ -78,6 +78,9 @@ class _KeySounds:
 
     def peaks(self, sound_id: str) -> Peaks | None:
         return self._known[sound_id]
+
+    def samples(self, sound_id: str) -> Samples | None:
+        return None
 
     def overview(self, trace: Trace, project: Project, axis: Axis, voice: Voice) -> Columns | None:
         return None

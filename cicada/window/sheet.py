@@ -26,11 +26,14 @@ from cicada.window import hands, theme
 from cicada.window.fields import NameField
 from cicada.window.frames import Frames
 from cicada.window.heads_paint import LEVEL_X, TOGGLES
+from cicada.window.hits import Hits
 from cicada.window.hover import hover_sentence
+from cicada.window.lanes import Lane
 from cicada.window.mix_row import MixRow
+from cicada.window.on_opened import OnOpened
 from cicada.window.planning import Planning
 from cicada.window.rulers_paint import end_box
-from cicada.window.session import Session
+from cicada.window.session import Opened, Session
 from cicada.window.sheet_canvas import SheetCanvas
 from cicada.window.sheet_layout import (
     HEAD,
@@ -60,6 +63,7 @@ class Sheet(SheetCanvas):
     menu_wanted = Signal(QPoint)
     ruler_menu_wanted = Signal(QPoint, int)
     plays_wanted = Signal(QPoint)
+    point_menu_wanted = Signal(QPoint, list)
 
     def __init__(
         self,
@@ -68,12 +72,14 @@ class Sheet(SheetCanvas):
         sounds: Sounds,
         frames: Frames,
         mix_row: MixRow,
+        hits: Hits,
         snapping: Snapping,
     ) -> None:
-        super().__init__(session, planning, sounds, frames, mix_row)
+        super().__init__(session, planning, sounds, frames, mix_row, hits)
         self.snapping = snapping
         self._hand: hands.Hand | None = None
         self.name_field: NameField | None = None
+        self.on_opened = OnOpened(self)
         self.setAcceptDrops(True)
         self.viewport().setMouseTracking(True)
         self.viewport().setAcceptDrops(True)
@@ -97,6 +103,22 @@ class Sheet(SheetCanvas):
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         self.viewport().update(FOCUS)
+
+    def frame_said(self, frame: int) -> str:
+        """A frame's number as people count."""
+        return str(frame + self.document.project.first_frame)
+
+    def choose_points(self, lane: Lane, indices: frozenset[int]) -> None:
+        """Choose points of an opened line."""
+        self.points = {lane.name: indices} if indices else {}
+        self.redraw()
+
+    def follow_clip(self, cell: Cell) -> None:
+        """The opened clip stands on another frame now."""
+        opened = self.session.opened
+        self.session.choose(cell)
+        if opened is not None and opened.frame is not None:
+            self.session.open(Opened(cell.layer, cell.frame, opened.sound))
 
     # -- finding things ------------------------------------------------------------------------
 
@@ -189,7 +211,9 @@ class Sheet(SheetCanvas):
 
     def targets(self, moved: frozenset[Cell]) -> Targets:
         """What a drag may snap to, but for the keyframes it moves."""
-        return Targets(self.snapping, self.traces, self.sounds, self.session.playhead, moved)
+        return Targets(
+            self.snapping, self.traces, self.sounds, self.hits, self.session.playhead, moved
+        )
 
     # -- hands ---------------------------------------------------------------------------------
 
@@ -202,6 +226,8 @@ class Sheet(SheetCanvas):
             self._hand = self._press_head(point)
         elif point.y() < TOP:
             self._hand = self._press_rulers(point)
+        elif (hand := self.on_opened.press(point, keys)) is not None:
+            self._hand = hand
         elif point.y() < self.place.foot:
             self._hand = self._press_rows(point, keys)
         else:
@@ -282,6 +308,8 @@ class Sheet(SheetCanvas):
         shape = Qt.CursorShape.ArrowCursor
         if point.x() < HEAD and self._edge_at(point) is not None:
             shape = Qt.CursorShape.SplitVCursor
+        elif (over := self.on_opened.cursor(point)) is not None:
+            shape = over
         elif point.x() >= HEAD and point.y() >= TOP:
             layer = self.layer_at(point.y())
             if self._span_end_at(point) is not None:
@@ -325,6 +353,8 @@ class Sheet(SheetCanvas):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         point = event.position()
         layer = self.layer_at(point.y())
+        if self.on_opened.type_at(point):
+            return
         if point.x() < HEAD and layer is not None and point.x() < LEVEL_X - 8:
             self.rename_layer(layer)
         elif point.x() < HEAD and layer is not None:
@@ -332,19 +362,28 @@ class Sheet(SheetCanvas):
         elif point.y() < MARKS and point.x() >= HEAD:
             where = self.viewport().mapToGlobal(QPoint(round(point.x()), MARKS))
             self.ruler_menu_wanted.emit(where, self.frame_at(point.x()))
-        elif point.y() >= TOP:
-            self._show_keyframe_of(point)
+        elif point.y() >= self.place.foot:
+            self.on_opened.open_line("")
+        elif point.y() >= TOP and not self._show_keyframe_of(point):
+            self._open_at(point)
 
-    def _show_keyframe_of(self, point: QPointF) -> None:
+    def _show_keyframe_of(self, point: QPointF) -> bool:
         """Go to the keyframe of a sounding that rings on from another scene or pass."""
         found = self.voice_at(point)
         if found is None or found[0].own[found[1]]:
-            return
+            return False
         voice = found[0].voices[found[1]]
         self.session.show_scene(voice.scene)
         self.session.move_playhead(voice.frame)
         self.session.choose(Cell(voice.layer, voice.frame))
         self.show_frame(voice.frame)
+        return True
+
+    def _open_at(self, point: QPointF) -> None:
+        """Open the clip under a point."""
+        cell = self.cell_at(point)
+        if cell is not None and isinstance(self.keyframe_at(point), Clip):
+            self.on_opened.open_clip(cell)
 
     def rename_layer(self, layer: Layer) -> None:
         """Let the layer's name be typed in place."""
@@ -377,6 +416,10 @@ class Sheet(SheetCanvas):
         point = QPointF(event.pos())
         if point.y() < TOP and point.x() >= HEAD:
             self.ruler_menu_wanted.emit(event.globalPos(), self.frame_at(point.x()))
+            return
+        points = self.on_opened.point_menu(point)
+        if points:
+            self.point_menu_wanted.emit(event.globalPos(), points)
             return
         layer = self.layer_at(point.y())
         if layer is not None:

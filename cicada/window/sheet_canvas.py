@@ -22,17 +22,22 @@ from cicada.core.editing import Cell
 from cicada.core.model import Project
 from cicada.window import theme
 from cicada.window.frames import Frames
+from cicada.window.hits import Hits
 from cicada.window.mix_row import MixRow
 from cicada.window.narrow import RowWaves
+from cicada.window.open_clip import Openable, OpenClip, OpenLine
 from cicada.window.pending import gone_and_pending, touched
 from cicada.window.planning import Planning
 from cicada.window.playhead import FLAG, FLAG_TALL, paint_flag
-from cicada.window.session import Session
+from cicada.window.session import Opened, Session
 from cicada.window.sheet_layout import (
+    CLIP_OPEN,
     CLOSEST,
     HEAD,
+    LINE_OPEN,
     MARKS,
     MIX,
+    MIX_OPEN,
     ROW,
     THIN_ROW,
     TOP,
@@ -61,13 +66,15 @@ class SheetCanvas(QAbstractScrollArea):
         sounds: Sounds,
         frames: Frames,
         mix_row: MixRow,
+        hits: Hits,
     ) -> None:
         super().__init__()
+        self.hits = hits
         self.session, self.planning, self.sounds, self.frames = session, planning, sounds, frames
         self.document, self.mix_row = session.document, mix_row
         self.place = SheetLayout()
         self.unit = UNITS[0]
-        self.opened = False
+        self.waits_open = False
         self._picture: QPixmap | None = None
         self._traces: SceneTraces | None = None
         self._waves: dict[int, RowWaves] = {}
@@ -80,6 +87,9 @@ class SheetCanvas(QAbstractScrollArea):
         self._shown_playhead = -1
         # Where a sound is tried out, if one is.
         self.trial: Cell | None = None
+        # The points chosen of what is opened, by the name of their line.
+        self.points: dict[str, frozenset[int]] = {}
+        self._opened: Openable | None = None
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setMinimumHeight(TOP + 2 * ROW + MIX)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -92,10 +102,12 @@ class SheetCanvas(QAbstractScrollArea):
         session.scene_changed.connect(self._another_scene)
         session.cell_changed.connect(self.redraw)
         session.shown_sound_changed.connect(self.redraw)
+        session.opened_changed.connect(self._open)
         session.playhead_moved.connect(self._playhead_moved)
         planning.planned.connect(self._new_plan)
         self.document.changed.connect(self.show_edit)
         sounds.changed.connect(self._new_sounds)
+        hits.changed.connect(self.redraw)
         frames.arrived.connect(self.redraw)
         mix_row.changed.connect(self._new_mix)
         mix_row.around = self._looked_at
@@ -117,14 +129,57 @@ class SheetCanvas(QAbstractScrollArea):
         # What is kept of a row is known by the row, which is another one now.
         self._waves = {}
         made = SceneTraces(
-            project, planning.plan, project.scenes[index], planning.number, opened=self.opened
+            project, planning.plan, project.scenes[index], planning.number, opened=self.waits_open
         )
         self.place.of_frame, self.place.frame_of = made.of_frame, made.frame_at
         self.place.rows = tuple(self._height_of(row) for row in made.rows)
+        self._opened = None
         return made
 
     def _height_of(self, row: Row) -> int:
-        return THIN_ROW if row.layer is None else self._heights.get(row.layer.id, ROW)
+        if row.layer is None:
+            return THIN_ROW
+        height, opened = self._heights.get(row.layer.id, ROW), self.session.opened
+        if opened is None or opened.layer != row.layer.id:
+            return height
+        return max(height, LINE_OPEN if opened.frame is None else CLIP_OPEN)
+
+    # -- what is opened ------------------------------------------------------------------------
+
+    @property
+    def opened(self) -> Openable | None:
+        """What is opened to be shaped, as it is drawn now."""
+        if self._opened is None and self.session.opened is not None:
+            self._opened = self._now_open(self.session.opened)
+        return self._opened
+
+    def _now_open(self, wanted: Opened) -> Openable | None:
+        traces = self.traces
+        found = wanted.within(traces.project, traces.scene.id)
+        if found is None or traces.scene.id != self.session.scene_id:
+            return None
+        width = self.viewport().width()
+        if not found.layer:
+            return OpenLine(traces, self.place, None, width)
+        row = traces.row_of(found.layer)
+        if row is None:
+            return None
+        if found.frame is None:
+            return OpenLine(traces, self.place, traces.rows[row].layer, width)
+        cell = Cell(found.layer, found.frame)
+        return OpenClip(traces, self.place, row, cell, self.hits.of(found.sound), width)
+
+    def _open(self) -> None:
+        """Give what is opened its room."""
+        self.points = {}
+        self._opened = None
+        opened = self.session.opened
+        self.place.mix = MIX_OPEN if opened is not None and not opened.layer else MIX
+        self.place.rows = tuple(self._height_of(row) for row in self.traces.rows)
+        self._set_scroll_bars()
+        if opened is not None and opened.layer:
+            self.show_row(opened.layer)
+        self.redraw()
 
     def set_height(self, layer: str, height: int) -> None:
         """Give a layer's row another height."""
@@ -148,9 +203,14 @@ class SheetCanvas(QAbstractScrollArea):
         self._gone, self._pending = rows
         for layer in {cell.layer for cell in self._gone} | set(self._pending):
             number = self._traces.row_of(layer)
-            if number is not None:
+            if number is not None and self._is_open(layer):
+                self._soil(number, EVERYWHERE)
+            elif number is not None:
                 self._soil(number, touched(self._traces, number, self._gone, self._pending[layer]))
         self.viewport().update()
+
+    def _is_open(self, layer: str) -> bool:
+        return self.session.opened is not None and self.session.opened.layer == layer
 
     def _soil(self, number: int, stretch: Stretch) -> None:
         """Have a stretch of a row painted anew."""
@@ -181,6 +241,8 @@ class SheetCanvas(QAbstractScrollArea):
         for number, _, _ in self.place.rows_in_sight():
             row, old = now.rows[number], before.rows[number]
             changed = row.changed_from(old)
+            if row.layer is not None and self._is_open(row.layer.id):
+                self._soil(number, EVERYWHERE)
             if changed is None:
                 row.take_over(old)
                 if id(old) in known:
@@ -231,7 +293,7 @@ class SheetCanvas(QAbstractScrollArea):
 
     def open_waits(self, *, on: bool) -> None:
         """Give standstills their true width, or none."""
-        self.opened = on
+        self.waits_open = on
         self._traces = None
         self._fit_unless_zoomed()
         self._set_scroll_bars()
@@ -245,6 +307,7 @@ class SheetCanvas(QAbstractScrollArea):
     def redraw(self) -> None:
         """Paint everything anew at the next chance."""
         self._picture = None
+        self._opened = None
         self._dirty.clear()
         self.viewport().update()
 
@@ -391,7 +454,7 @@ class SheetCanvas(QAbstractScrollArea):
             self.planning.project, traces, self.place, self.sounds, self._waves_of, self._film,
             self.mix_row.mix, port.width(), port.height(), self.unit, self.session.cell,
             self.session.chosen, self.trial, self.session.shown_sound, self.planning.silent,
-            self._pending, self._gone,
+            self._pending, self._gone, self.opened, self.points,
         )  # fmt: skip
         paint_sheet(painter, view, rows)
         painter.end()

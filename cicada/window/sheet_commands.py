@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtGui import QAction, QActionGroup
 from PySide6.QtWidgets import QInputDialog, QMenu
 
+from cicada.core.beats import tempo_at
 from cicada.core.editing import Cell
 from cicada.core.layer_edits import AddLayer, DuplicateLayer, MoveLayer, RemoveLayer
 from cicada.core.model import Clip, Layer, Scene
@@ -26,7 +27,7 @@ from cicada.core.scene_edits import (
 )
 from cicada.window.arranging import SCOPES
 from cicada.window.hover import hover_sentence
-from cicada.window.quantities import count, parse_seconds, seconds_text
+from cicada.window.quantities import Pace, count, parse_seconds, seconds_text
 from cicada.window.shelf_commands import Action
 from cicada.window.snapping import KINDS
 
@@ -389,7 +390,7 @@ class SheetCommands:
         scene, frame = self.session.scene, self.session.playhead
         point = press_point_at(scene, frame)
         num, den = self.document.project.fps
-        fps = num / den
+        pace = Pace(num / den, tempo_at(scene, frame))
         label, said = QInputDialog.getText(
             self.window, "Press point", "The picture waits:",
             text=point.label if point else "until the lamp is pressed",
@@ -399,12 +400,12 @@ class SheetCommands:
         before = point.after if point else None
         text, said = QInputDialog.getText(
             self.window, "Press point", "At most (0.5 s, 12 f; empty: until a press):",
-            text="" if before is None else seconds_text(before, fps),
+            text="" if before is None else seconds_text(before, pace),
         )  # fmt: skip
         if not said:
             return
         try:
-            after = parse_seconds(text.split("·")[0], fps) if text.strip() else None
+            after = parse_seconds(text, pace) if text.strip() else None
         except ValueError as error:
             self.window.say(str(error))
             return

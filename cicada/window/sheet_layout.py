@@ -12,6 +12,8 @@ LEAST_ROW, MOST_ROW = 24, 220
 THIN_ROW = 34
 MIX = 40
 TOP = RULER + FILM
+# What is opened to be shaped: a clip, a layer's line, the master line.
+CLIP_OPEN, LINE_OPEN, MIX_OPEN = 214, 112, 112
 # Pixels a frame, so that single samples can be told apart.
 CLOSEST = 12000.0
 
@@ -24,6 +26,8 @@ def _same(number: float) -> float:
 class SheetLayout:
     """Zoom and scroll: ``scale`` pixels a frame, ``left`` the place at the left edge.
 
+    ``rows`` and ``mix`` are heights.
+
     Places and frames differ where waits are opened; ``of_frame`` and ``frame_of`` turn one into
     the other.
     """
@@ -33,6 +37,7 @@ class SheetLayout:
     top: int = 0
     rows: tuple[int, ...] = ()
     height: int = 0
+    mix: int = MIX
     of_frame: Callable[[float], float] = _same
     frame_of: Callable[[float], float] = _same
 
@@ -55,7 +60,7 @@ class SheetLayout:
     @property
     def foot(self) -> int:
         """The first pixel line of the mix, below the rows."""
-        return self.height - MIX
+        return self.height - self.mix
 
     def row_top(self, row: int) -> int:
         """The first pixel line of a row."""

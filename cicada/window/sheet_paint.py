@@ -10,9 +10,11 @@ from cicada.core.lines import Curve
 from cicada.window import theme
 from cicada.window.heads_paint import head_look, head_picture
 from cicada.window.narrow import NARROW, in_sight, narrow_image, widths_in_pixels
+from cicada.window.open_clip import OpenClip, OpenLine
+from cicada.window.open_paint import paint_open_clip, paint_open_line
 from cicada.window.rulers_paint import frames_in_sight, major_step, paint_film, paint_rulers
 from cicada.window.shapes import AlignLeft, Shapes
-from cicada.window.sheet_layout import HEAD, MIX, TOP
+from cicada.window.sheet_layout import HEAD, TOP
 from cicada.window.sheet_view import SheetView
 from cicada.window.traces import EVERYWHERE, Row, Stretch, Trace
 from cicada.window.waveform import Columns, columns_image
@@ -121,8 +123,19 @@ class _Sheet:
             shapes.pending(pending)
         self._trial(row, top, height)
         p.setOpacity(1.0)
+        self._opened(row)
         p.setClipRect(clip)
         p.fillRect(QRectF(0, top + height - 1, view.width, 1), theme.RULE_STRONG)
+
+    def _opened(self, row: Row) -> None:
+        """What is opened in this row, over all that is drawn closed."""
+        opened = self.view.opened
+        if row.layer is None:
+            return
+        if isinstance(opened, OpenClip) and opened.cell.layer == row.layer.id:
+            paint_open_clip(self.p, self.view, opened)
+        elif isinstance(opened, OpenLine) and opened.layer is row.layer:
+            paint_open_line(self.p, self.view, opened)
 
     def _soundings(self, row: Row, shapes: Shapes, *, pale: bool) -> None:
         view = self.view
@@ -142,14 +155,20 @@ class _Sheet:
         wide = seen[~narrow]
         for index in wide[np.argsort(row.own[wide], kind="stable")].tolist():
             trace = row.trace(index)
+            if self._is_opened(trace):
+                continue
             gone = bool(view.gone) and self._is_gone(row, trace)
             self.p.setOpacity(0.25 if gone else 0.5 if pale else 1.0)
             shapes.trace(trace)
         self.p.setOpacity(1.0)
         if view.chosen or view.shown_sound is not None:
             for index in seen.tolist():
-                if self._stands_out(row, index):
+                if self._stands_out(row, index) and not self._is_opened(row.trace(index)):
                     shapes.ring(row.trace(index))
+
+    def _is_opened(self, trace: Trace) -> bool:
+        opened = self.view.opened
+        return isinstance(opened, OpenClip) and trace is opened.trace
 
     def _is_gone(self, row: Row, trace: Trace) -> bool:
         cell = (trace.voice.layer, trace.voice.frame)
@@ -224,9 +243,9 @@ class _Sheet:
 
     def mix(self) -> None:
         """The waveform of the whole mix, with its master line and what passes full scale."""
-        p, view, top = self.p, self.view, self.layout.foot
-        p.fillRect(QRectF(0, top, view.width, MIX), theme.CARD)
-        p.fillRect(QRectF(self.end_x, top, view.width - self.end_x, MIX), theme.PAPER)
+        p, view, top, tall = self.p, self.view, self.layout.foot, self.layout.mix
+        p.fillRect(QRectF(0, top, view.width, tall), theme.CARD)
+        p.fillRect(QRectF(self.end_x, top, view.width - self.end_x, tall), theme.PAPER)
         p.fillRect(QRectF(0, top, view.width, 1), theme.RULE_STRONG)
         p.setPen(theme.INK)
         p.setFont(theme.font(13, 600))
@@ -243,17 +262,22 @@ class _Sheet:
         moments = axis.samples(np.clip(places, 0, None))
         columns = mix.columns(moments).astype(np.float64)
         p.drawImage(
-            QPointF(low, top + 3), columns_image(columns, MIX - 6, theme.wash(theme.INK_SOFT, 150))
+            QPointF(low, top + 3), columns_image(columns, tall - 6, theme.wash(theme.INK_SOFT, 150))
         )
         for x in overs:
             if low <= x <= high:
                 p.fillRect(QRectF(x - 1, top + 1, 3, 6), theme.BRICK)
-                p.fillRect(QRectF(x, top + 1, 1, MIX - 2), theme.wash(theme.BRICK, 120))
-        if self.scene.master:
+                p.fillRect(QRectF(x, top + 1, 1, tall - 2), theme.wash(theme.BRICK, 120))
+        if isinstance(view.opened, OpenLine) and view.opened.layer is None:
+            p.save()
+            p.setClipRect(QRect(HEAD, top, view.width - HEAD, tall))
+            paint_open_line(p, view, view.opened)
+            p.restore()
+        elif self.scene.master:
             p.setPen(QPen(theme.INK, 1.2))
             frames = np.array([self.layout.frame(x) for x in range(low, high, 2)])
             values = np.clip(Curve(self.scene.master).values(frames), 0, 1.0)
-            ys = top + 4 + (1 - values) * (MIX - 8)
+            ys = top + 4 + (1 - values) * (tall - 8)
             points = [QPointF(low + 2 * i, y) for i, y in enumerate(ys.tolist())]
             p.drawPolyline(points)
 

@@ -11,9 +11,10 @@ from cicada.core.model import Project
 from cicada.core.plan import Voice
 from cicada.core.timebase import Timebase
 from cicada.deliver.mix_peaks import MixPeaks
-from cicada.media.peaks import Peaks
+from cicada.media.peaks import Peaks, Samples
 from cicada.window.axis import Axis
 from cicada.window.narrow import RowWaves
+from cicada.window.open_clip import Openable
 from cicada.window.sheet_layout import SheetLayout
 from cicada.window.traces import Row, SceneTraces, Trace
 from cicada.window.waveform import Columns
@@ -27,6 +28,9 @@ class Drawable(Protocol):
 
     def peaks(self, sound_id: str) -> Peaks | None:
         """The peaks of a sound at the project's rate; None if there are none yet."""
+
+    def samples(self, sound_id: str) -> Samples | None:
+        """A whole sound at the project's rate, (channels, n); None while it is not decoded."""
 
     def overview(self, trace: Trace, project: Project, axis: Axis, voice: Voice) -> Columns | None:
         """A whole voice in few columns; None if there are no peaks yet."""
@@ -43,7 +47,10 @@ class Pending:
 
 @dataclass(slots=True)
 class SheetView:
-    """``width`` and ``height`` are the sheet's in pixels; ``pending`` goes by layer."""
+    """``width`` and ``height`` are the sheet's in pixels; ``pending`` goes by layer.
+
+    ``points`` are those chosen, by the name of their line.
+    """
 
     project: Project
     traces: SceneTraces
@@ -62,6 +69,8 @@ class SheetView:
     silent: frozenset[str] = frozenset()
     pending: Mapping[str, list[Pending]] = field(default_factory=dict)
     gone: frozenset[Cell] = frozenset()
+    opened: Openable | None = None
+    points: Mapping[str, frozenset[int]] = field(default_factory=dict)
 
     @property
     def base(self) -> Timebase:

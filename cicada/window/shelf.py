@@ -2,14 +2,13 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QPoint, Qt, QTimer, Signal
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -18,6 +17,7 @@ from typing_extensions import override
 
 from cicada.core.model import Project, Sound
 from cicada.window import theme
+from cicada.window.fields import EscapedField
 from cicada.window.import_strip import ImportStrip
 from cicada.window.listen_bar import ListenBar
 from cicada.window.listening import Listening
@@ -314,7 +314,7 @@ class Shelf(QFrame):
             self.files_dropped.emit(files)
 
 
-class SearchField(QLineEdit):
+class SearchField(EscapedField):
     """Words to look for; Down and Enter go to what was found, Esc forgets the words."""
 
     left = Signal()
@@ -327,24 +327,17 @@ class SearchField(QLineEdit):
         self.setClearButtonEnabled(True)
 
     @override
-    def event(self, event: QEvent) -> bool:
-        # While there are words, Esc forgets them and silences nothing.
-        if (
-            event.type() == QEvent.Type.ShortcutOverride
-            and isinstance(event, QKeyEvent)
-            and event.key() == Qt.Key.Key_Escape
-            and self.text()
-        ):
-            event.accept()
-            return True
-        return super().event(event)
+    def holds_escape(self) -> bool:
+        return bool(self.text())
+
+    @override
+    def escaped(self) -> None:
+        self.clear()
+        self.left.emit()
 
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.left.emit()
-        elif event.key() == Qt.Key.Key_Escape:
-            self.clear()
             self.left.emit()
         else:
             super().keyPressEvent(event)

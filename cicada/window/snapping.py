@@ -8,7 +8,8 @@ from PySide6.QtCore import QObject, Signal
 from cicada.core.beats import beats
 from cicada.core.editing import Cell
 from cicada.core.model import Layer
-from cicada.core.timebase import Timebase
+from cicada.core.timebase import Timebase, seconds_to_samples
+from cicada.window.hits import Hits
 from cicada.window.sounds import Sounds
 from cicada.window.traces import SceneTraces
 
@@ -18,6 +19,7 @@ KINDS = {
     "keyframes": "Keyframes",
     "ends": "Ends of sounds",
     "peaks": "Peaks of sounds",
+    "hits": "Hits in sounds",
     "beats": "Beats",
     "marks": "Marks",
     "press points": "Press points",
@@ -39,7 +41,7 @@ class Snapping(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self.kinds = {"keyframes", "ends", "beats", "marks", "press points", "playhead"}
+        self.kinds = {"keyframes", "ends", "hits", "beats", "marks", "press points", "playhead"}
         self.on = True
 
     def choose(self, kind: str, *, on: bool) -> None:
@@ -61,10 +63,12 @@ class Targets:
         snapping: Snapping,
         traces: SceneTraces,
         sounds: Sounds,
+        hits: Hits,
         playhead: int,
         moved: Collection[Cell] = (),
     ) -> None:
         self._traces, self._sounds, self._playhead = traces, sounds, playhead
+        self._hits_of = hits
         self._moved = frozenset(moved)
         num, den = traces.project.fps
         self._base = Timebase(num, den, traces.project.rate)
@@ -72,6 +76,7 @@ class Targets:
             "keyframes": self._keyframes,
             "ends": self._ends,
             "peaks": self._peaks,
+            "hits": self._hits,
             "beats": self._beats,
             "marks": self._marks,
             "press points": self._press_points,
@@ -121,6 +126,28 @@ class Targets:
                 if voice.start <= at + into < voice.end:
                     frame = round(self._traces.frame_at(axis.place(int(at + into))))
                     yield Snapped(frame, f"the peak of {trace.name}")
+
+    def _hits(self) -> Iterator[Snapped]:
+        """Hits of what is heard on the sheet, once they are known; nothing is looked for."""
+        axis, rate = self._traces.axis, self._traces.plan.rate
+        sounds = {sound.id: sound for sound in self._traces.project.sounds}
+        for row in self._traces.rows:
+            for index, voice in enumerate(row.voices):
+                if axis is None or (voice.layer, voice.frame) in self._moved:
+                    continue
+                known = self._hits_of.known(voice.sound)
+                samples = [seconds_to_samples(hit, rate) for hit in sounds[voice.sound].hits]
+                samples += [hit.onset for hit in known.hits] if known is not None else []
+                if not samples:
+                    continue
+                trace = row.trace(index)
+                heard = trace.timing
+                at = voice.pieces[0].start - voice.pieces[0].clip_start + heard.loop_begins(0)
+                for sample in samples:
+                    moment = at + int((sample - heard.first) / trace.clip.speed)
+                    if voice.start <= moment < voice.end and sample < heard.last:
+                        frame = round(self._traces.frame_at(axis.place(moment)))
+                        yield Snapped(frame, f"a hit of {trace.name}")
 
     def _beats(self) -> Iterator[Snapped]:
         scene, base = self._traces.scene, self._base

@@ -11,7 +11,7 @@ from cicada.core.plan import Voice
 from cicada.core.timebase import resampled_length
 from cicada.media.cache import SoundCache
 from cicada.media.opened import OpenedSounds, open_peaks
-from cicada.media.peaks import Peaks
+from cicada.media.peaks import Peaks, Samples
 from cicada.window.axis import Axis
 from cicada.window.document import Document
 from cicada.window.narrow import WAVES
@@ -54,6 +54,15 @@ class Sounds(QObject):
             if len(self._peaks) > OPENED:
                 self._peaks.popitem(last=False)
         return found
+
+    def samples(self, sound_id: str) -> Samples | None:
+        """A whole sound at the project's rate, (channels, n); None while it is not decoded."""
+        project, files = self._document.project, self._presence.standing.files
+        try:
+            project.sound(sound_id)
+        except KeyError:
+            return None
+        return OpenedSounds(project, files, self.cache, only_cached=True).whole(sound_id)
 
     def _found(self, sound: Sound) -> Peaks | None:
         project = self._document.project

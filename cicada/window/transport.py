@@ -138,6 +138,16 @@ class Transport(QObject):
         self.playing, self.listening = True, False
         self.state_changed.emit()
 
+    def play_between(self, first: int, last: int) -> None:
+        """Play one stretch of the run, given in its samples, again and again."""
+        self.start()
+        if self._player is None:
+            return
+        self._player.send(Play(first, (first, last)))
+        self._wanted_plays += 1
+        self.playing, self.listening = True, False
+        self.state_changed.emit()
+
     def play_from_start(self) -> None:
         """Play the scene shown from its first frame."""
         self._session.move_playhead(0)

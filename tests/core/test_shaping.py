@@ -316,7 +316,7 @@ def test_a_gesture_replaces_the_points_it_goes_over():
     assert line == ((0.0, 0.0), (0.5, -0.7, "smooth"), (2.0, 0.7), (4.0, 0.1))
 
 
-def test_the_mix_of_a_run_from_a_landed_clip_has_its_stroke_on_the_frame():
+def test_the_mix_of_a_run_from_a_landed_clip_has_its_hit_on_the_frame():
     whole = np.zeros((1, 48000), np.float32)
     whole[0, 31234] = 1.0
     project = project_with(Clip(frame=20, sound="s"), 48000, (30000, 1001))

@@ -5,13 +5,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cicada.media.moments import find_moments, loud_part, suggested_overlap
+from cicada.media.moments import Part, find_moments, loud_part, suggested_overlap
+from cicada.media.peaks import PeakGatherer, Peaks
 
 RATE = 48000
 
 
-def strokes_at(places, length=2 * RATE, decay=0.05, noise=0.0005):
-    """Strokes that begin at once and die away, over a little noise."""
+def hits_at(places, length=2 * RATE, decay=0.05, noise=0.0005):
+    """Hits that begin at once and die away, over a little noise."""
     sound = np.random.default_rng(4).normal(0, noise, length)
     for place in places:
         tail = np.arange(length - place) / RATE
@@ -19,36 +20,45 @@ def strokes_at(places, length=2 * RATE, decay=0.05, noise=0.0005):
     return sound[None].astype(np.float32)
 
 
+def peaks_of(sound):
+    gatherer = PeakGatherer()
+    gatherer.append(np.ascontiguousarray(sound.T))
+    return Peaks(gatherer.peaks(sound.shape[1]), sound.shape[1])
+
+
 @given(st.lists(st.integers(0, 12), min_size=1, max_size=5, unique=True), st.integers(0, 999))
-def test_every_stroke_is_found_to_the_sample(slots, shift):
+def test_every_hit_is_found_to_the_sample(slots, shift):
     places = sorted(slot * 7000 + shift for slot in slots)
-    found = find_moments(strokes_at(places), RATE).strokes
-    assert [stroke.onset for stroke in found] == places
-    assert all(stroke.peak - stroke.onset < 5 for stroke in found)
+    found = find_moments(hits_at(places), RATE).hits
+    assert [hit.onset for hit in found] == places
+    assert all(hit.peak - hit.onset < 5 for hit in found)
 
 
 def test_a_steady_sound_has_but_one_beginning():
     tone = 0.5 * np.sin(np.arange(RATE) * 0.05)
-    assert len(find_moments(tone[None].astype(np.float32), RATE).strokes) == 1
+    assert len(find_moments(tone[None].astype(np.float32), RATE).hits) == 1
 
 
 @pytest.mark.parametrize("channels", [1, 2])
 def test_silence_has_no_moments(channels):
     silent = np.zeros((channels, 5000), np.float32)
-    assert find_moments(silent, RATE).strokes == ()
-    assert loud_part(silent, 0.001) == (0, 0)
+    assert find_moments(silent, RATE).hits == ()
+    assert loud_part(silent, peaks_of(silent), 0.001, Part(10, 5000)) == (10, 10)
     assert suggested_overlap(silent, RATE) == 0
 
 
-@given(st.integers(0, 600_000), st.integers(1, 300_000))
+@given(st.integers(0, 600_000), st.integers(200, 300_000))
 def test_the_loud_part_is_exact_however_long_the_sound(first, length):
     sound = np.full((1, 900_000), 0.0005, np.float32)
     sound[0, first] = sound[0, first + length - 1] = -0.2
-    assert loud_part(sound, 0.01) == (first, first + length)
+    peaks, whole = peaks_of(sound), Part(0, 900_000)
+    assert loud_part(sound, peaks, 0.01, whole) == (first, first + length)
+    inside = loud_part(sound, peaks, 0.01, Part(first, first + max(1, length // 2)))
+    assert inside == (first, first + 1)
 
 
 def test_the_overlap_suggested_is_the_time_a_sound_takes_to_die_away():
-    ringing = strokes_at([0], length=RATE, decay=0.1, noise=0)
+    ringing = hits_at([0], length=RATE, decay=0.1, noise=0)
     # 20 dB down after 0.23 s: what is left of the second, but half of it at most.
     assert suggested_overlap(ringing, RATE) == pytest.approx(0.5)
     tone = np.concatenate((np.ones(RATE), np.linspace(1, 0, RATE // 4)))[None].astype(np.float32)

@@ -153,11 +153,11 @@ def test_sync_of_five_clips_is_changed_at_once_and_what_differs_is_said(harbour,
     settled(harbour)
     card = harbour.card
     assert "5 clips on 2 layers" in card.words.text()
-    sync = card._controls["sync"].parent()
+    sync = card.clip.controls["sync"].parent()
     assert sync.accessibleDescription() == "mixed"
     assert not any(button.isChecked() for button in sync.buttons.values())
-    assert card._controls["loops"].text() == "1"
-    assert card._controls["level"].text() != ""
+    assert card.clip.controls["loops"].text() == "1"
+    assert card.clip.controls["level"].text() != ""
     qtbot.mouseClick(sync.buttons["locked"], LEFT)
     changed = [at(harbour, cell.layer, cell.frame).sync for cell in harbour.session.cells()]
     assert changed == ["locked"] * 5
@@ -167,7 +167,7 @@ def test_sync_of_five_clips_is_changed_at_once_and_what_differs_is_said(harbour,
 
 def test_a_field_that_differs_says_mixed_and_sets_all(harbour, qtbot, settled):
     harbour.session.choose_all([Cell("l6", 6), Cell("l9", 24)])
-    loops = harbour.card._controls["loops"]
+    loops = harbour.card.clip.controls["loops"]
     assert (loops.text(), loops.placeholderText()) == ("", "mixed")
     loops.setText("2")
     loops.setModified(True)
@@ -178,7 +178,7 @@ def test_a_field_that_differs_says_mixed_and_sets_all(harbour, qtbot, settled):
 def test_every_field_of_a_clip_is_on_the_card(harbour, qtbot, settled):
     harbour.session.choose_all([Cell("l7", 0)])
     card = harbour.card
-    line = card._controls["level_line"]
+    line = card.clip.controls["level_line"]
     assert line.text() == "0 s 50 %; 2 s 100 %; 4.5 s 60 %"
     line.setText("0 s 20 % smooth; 12 f -6 dB")
     line.setModified(True)

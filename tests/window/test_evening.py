@@ -120,7 +120,7 @@ def test_every_part_of_the_sentence_leads_to_what_changes_it(harbour, qtbot, set
     for link in links:
         card.words.linkActivated.emit(link)
         assert card.pages.currentWidget().isVisible()
-        harbour.card.sound.hidePopup()
+        harbour.card.clip.sound.hidePopup()
 
 
 def choose(qtbot, window, name):
@@ -140,10 +140,10 @@ def test_the_settings_on_the_card_change_the_clip_and_the_sentence(harbour, qtbo
     assert "stands still for it" in card.words.text()
     choose(qtbot, harbour, "Free")
     choose(qtbot, harbour, "Wait until the layer is quiet")
-    card.loops.setFocus()
-    card.loops.selectAll()
-    qtbot.keyClicks(card.loops, "endless")
-    qtbot.keyClick(card.loops, Qt.Key.Key_Return)
+    card.clip.loops.setFocus()
+    card.clip.loops.selectAll()
+    qtbot.keyClicks(card.clip.loops, "endless")
+    qtbot.keyClick(card.clip.loops, Qt.Key.Key_Return)
     card.parts.setCurrentIndex(2)
     choose(qtbot, harbour, "With its span")
     settled(harbour)
@@ -167,7 +167,7 @@ def test_a_quantity_typed_is_read_with_its_unit(
 ):
     harbour.session.choose(Cell("l8", 184))
     harbour.card.parts.setCurrentIndex(part)
-    box = harbour.card._controls[field]
+    box = harbour.card.clip.controls[field]
     box.setFocus()
     box.selectAll()
     qtbot.keyClicks(box, typed)
@@ -179,7 +179,7 @@ def test_a_quantity_typed_is_read_with_its_unit(
 def test_what_cannot_be_read_keeps_the_old_value_and_says_why(harbour, qtbot):
     harbour.session.choose(Cell("l8", 184))
     harbour.card.parts.setCurrentIndex(3)
-    box = harbour.card._controls["level"]
+    box = harbour.card.clip.controls["level"]
     box.setFocus()
     box.selectAll()
     qtbot.keyClicks(box, "loud")
@@ -192,7 +192,7 @@ def test_trim_is_typed_and_the_room_is_drawn_shorter(harbour, qtbot, settled):
     harbour.session.choose(Cell("l5", 136))
     settled(harbour)
     harbour.card.parts.setCurrentIndex(1)
-    for box, typed in ((harbour.card.head, "0.25"), (harbour.card.tail, "18 f")):
+    for box, typed in ((harbour.card.clip.head, "0.25"), (harbour.card.clip.tail, "18 f")):
         box.setFocus()
         box.selectAll()
         qtbot.keyClicks(box, typed)
@@ -428,7 +428,7 @@ def test_leaving_unsaved_changes_asks(harbour, monkeypatch):
 def test_loops_and_frame_step_with_the_arrow_keys(harbour, qtbot, settled):
     harbour.session.choose(Cell("l8", 84))
     settled(harbour)
-    for field in (harbour.card.loops, harbour.card.frame):
+    for field in (harbour.card.clip.loops, harbour.card.clip.frame):
         field.setFocus()
         qtbot.keyClick(field, Qt.Key.Key_Up)
     settled(harbour)
