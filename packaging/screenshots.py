@@ -3,6 +3,7 @@
 import os
 import shutil
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -14,12 +15,20 @@ from PySide6.QtCore import QSettings, QSize
 from PySide6.QtWidgets import QDialog
 
 from cicada.core.editing import Cell
+from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.window.app import make_application
 from cicada.window.main_window import MainWindow
 
 TARGET = Path("docs/screenshots")
+# A bell that swells and travels, for the picture of an opened clip.
+SHAPED = {
+    "level_line": ((0.0, 0.5, "smooth"), (0.7, 1.2), (1.6, 0.7), (2.2, 0.9)),
+    "pan_line": ((0.2, -0.8, "smooth"), (2.0, 0.8)),
+    "fade_in": 0.15,
+    "fade_out": 0.4,
+}
 
 
 def main() -> None:
@@ -57,15 +66,8 @@ def main() -> None:
         window.session.choose(Cell("l6", 48))
         settle()
         window.card.grab().save(str(TARGET / "clip-card.png"))
-        window.session.choose_all([Cell("l5", 0), Cell("l5", 136), Cell("l6", 6), Cell("l9", 24)])
-        window.conditions.show_pass(2)
-        window.sheet.open_waits(on=True)
-        window.switch_night()
-        settle()
-        window.grab().save(str(TARGET / "night.png"))
-        window.switch_night()
-        window.sheet.open_waits(on=False)
-        window.conditions.show_pass(1)
+        open_clip(window, settle)
+        by_night(window, settle)
         for show, title, picture in (
             (window.show_shapes, "Shapes on the sheet", "shapes.png"),
             (window.show_keys, "Keys", "keys.png"),
@@ -115,6 +117,32 @@ def collected(folder: Path, project: Path) -> Path:
     (folder / "harbour notes.wav").write_text("record the gulls again on Tuesday")
     (folder / "take 7.mp3").write_bytes(b"")
     return folder
+
+
+def by_night(window: MainWindow, settle: Callable[[], None]) -> None:
+    """The second pass by night, waits opened, several clips chosen."""
+    window.session.choose_all([Cell("l5", 0), Cell("l5", 136), Cell("l6", 6), Cell("l9", 24)])
+    window.conditions.show_pass(2)
+    window.sheet.open_waits(on=True)
+    window.switch_night()
+    settle()
+    window.grab().save(str(TARGET / "night.png"))
+    window.switch_night()
+    window.sheet.open_waits(on=False)
+    window.conditions.show_pass(1)
+
+
+def open_clip(window: MainWindow, settle: Callable[[], None]) -> None:
+    """A clip opened on the sheet, with lines and fades."""
+    window.document.do(ChangeKeyframes(cells=(Cell("l6", 6),), changes=SHAPED))
+    window.sheet.on_opened.open_clip(Cell("l6", 6))
+    window.card.parts.setCurrentIndex(3)
+    settle()
+    window.grab().save(str(TARGET / "open-clip.png"))
+    window.sheet.on_opened.close()
+    window.document.undo()
+    window.card.parts.setCurrentIndex(0)
+    settle()
 
 
 if __name__ == "__main__":

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import (
     QFrame,
     QLabel,
     QPushButton,
+    QScrollArea,
     QSizePolicy,
     QStackedWidget,
     QTabBar,
@@ -16,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from cicada.core.beats import tempo_at
+from cicada.core.clip import clip_timing
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes, PlaceClip
 from cicada.core.layer_edits import ChangeLayer
@@ -27,7 +29,7 @@ from cicada.window.clip_pages import ClipPages, Page, soft
 from cicada.window.edges import hard_edges, highest
 from cicada.window.fields import LEVEL, PAN, Choice, QuantityField, time
 from cicada.window.planning import Planning
-from cicada.window.quantities import Pace, count, decibels
+from cicada.window.quantities import Pace, count, decibels, peaks_at
 from cicada.window.sentence import Part, sentence
 from cicada.window.session import Session
 from cicada.window.sounds import Sounds
@@ -76,7 +78,15 @@ class Card(QFrame):
         )
         column.addWidget(self.aside)
         self.pages = QStackedWidget()
-        column.addWidget(self.pages, 1)
+        # What does not fit below a long sentence is scrolled, never squeezed.
+        around = QScrollArea()
+        around.setObjectName("pages")
+        around.setFrameShape(QFrame.Shape.NoFrame)
+        around.setWidgetResizable(True)
+        around.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        around.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        around.setWidget(self.pages)
+        column.addWidget(around, 1)
         self.parts = QTabBar()
         self.parts.setObjectName("parts")
         self.parts.setAccessibleName("Parts of the card")
@@ -195,15 +205,17 @@ class Card(QFrame):
         """How loud the clip gets, whether its edges are hard, and what it is compared with."""
         project = self.document.project
         loud = highest(project, layer, clip, self._sounds)
-        peak = f"peaks at {decibels(loud)}" + (", over full scale" if loud > 1 else "")
-        self.clip.peak.setText(peak if loud else "")
+        self.clip.peak.setText(peaks_at(loud) if loud else "")
+        timing = clip_timing(clip, project.sound(clip.sound), project.rate)
+        self.clip.show_length(timing.loop / project.rate)
         said = []
         if self.compared:
             said.append(
                 f"The version held: {escape(self.compared)}. {_link('flip_version', 'Flip')} · "
-                f"{_link('keep_version', 'keep what is heard')}"
+                f"{_link('match_versions', 'equally loud')} · {_link('keep_version', 'keep it')}"
             )
-        edges = hard_edges(project, clip, self._sounds) if clip.trim != WHOLE else []
+        trimmed = clip.trim != WHOLE and not self.compared
+        edges = hard_edges(project, clip, self._sounds) if trimmed else []
         if edges:
             sides = {"fade_in": "begins", "fade_out": "ends"}
             where = " and ".join(sides[edge.field] for edge in edges)

@@ -42,6 +42,6 @@ FADE_SHAPES = [
     ("smooth", "Smooth", "Slow at both ends"),
 ]
 LINE_OVER = [
-    ("run", "The whole clip", "The lines run once, over all its loops"),
+    ("run", "Whole clip", "The lines run once, over all its loops"),
     ("loop", "Each loop", "Every loop has the lines to itself"),
 ]

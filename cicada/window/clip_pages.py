@@ -3,7 +3,8 @@
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, Qt, Signal
+from PySide6.QtGui import QEnterEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFormLayout,
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import (
     QPushButton,
     QWidget,
 )
+from typing_extensions import override
 
 from cicada.core.model import Clip
 from cicada.window.card_options import (
@@ -35,6 +37,7 @@ from cicada.window.fields import (
     time,
     whole,
 )
+from cicada.window.numbers import fixed
 from cicada.window.quantities import (
     Pace,
     line_text,
@@ -44,6 +47,7 @@ from cicada.window.quantities import (
     parse_seconds,
     parse_whole,
     seconds_text,
+    time_readings,
     time_stepped,
 )
 
@@ -63,19 +67,20 @@ class Page(QWidget):
         self.form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.FieldsStayAtSizeHint)
         self.form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
 
-    def row(self, name: str, *widgets: QWidget) -> None:
-        """Add a row: its name, then its controls."""
+    def row(self, name: str, *widgets: QWidget) -> QLabel:
+        """Add a row: its name, then its controls; the name's label."""
         label = soft(name)
         label.setFixedWidth(84)
         if len(widgets) == 1:
             self.form.addRow(label, widgets[0])
-            return
+            return label
         row = QHBoxLayout()
         row.setSpacing(8)
         for widget in widgets:
             row.addWidget(widget)
         row.addStretch(1)
         self.form.addRow(label, row)
+        return label
 
 
 def soft(text: str) -> QLabel:
@@ -83,6 +88,22 @@ def soft(text: str) -> QLabel:
     label = QLabel(text)
     label.setObjectName("soft")
     return label
+
+
+class CommandButton(QPushButton):
+    """A button that says when the pointer comes to rest on it, and when it leaves."""
+
+    looked_at = Signal(bool)
+
+    @override
+    def enterEvent(self, event: QEnterEvent) -> None:
+        super().enterEvent(event)
+        self.looked_at.emit(True)
+
+    @override
+    def leaveEvent(self, event: QEvent) -> None:
+        super().leaveEvent(event)
+        self.looked_at.emit(False)
 
 
 class ClipPages(QWidget):
@@ -94,6 +115,8 @@ class ClipPages(QWidget):
     changed = Signal(dict, str)
     moved = Signal(int)
     asked = Signal(str, QPoint)
+    # The pointer rests on a command's button, or (empty) on none any more.
+    looked_at = Signal(str)
 
     def __init__(self, pace: Callable[[], Pace]) -> None:
         super().__init__()
@@ -129,7 +152,8 @@ class ClipPages(QWidget):
         return self._quantity(field, name, time(self._pace, tip))
 
     def _button(self, words: str, command: str, tip: str) -> QPushButton:
-        button = QPushButton(words)
+        button = CommandButton(words)
+        button.looked_at.connect(lambda on: self.looked_at.emit(command if on else ""))
         button.setToolTip(tip)
         button.clicked.connect(
             lambda _: self.asked.emit(command, button.mapToGlobal(QPoint(0, button.height())))
@@ -208,7 +232,9 @@ class ClipPages(QWidget):
         trim = self._button(
             "Trim the silence ▾", "trim_silence", "Cut what is silent off both ends (Q)"
         )
-        page.row("", trim, self._button("Split here", "split", "Split it at the playhead (I)"))
+        self._length = page.row(
+            "", trim, self._button("Split here", "split", "Split it at the playhead (I)")
+        )
         offset = self._time("offset", "offset", "How far into its sound the first loop starts")
         delay = self._time("delay", "delay", "Silence before the first loop")
         page.row("offset", offset, soft("delay"), delay)
@@ -216,6 +242,11 @@ class ClipPages(QWidget):
         overlap = self._time("loop_overlap", "loop overlap", "How far loops reach into each other")
         page.row("speed", speed, soft("overlap"), overlap)
         return page
+
+    def show_length(self, seconds: float) -> None:
+        """Say how long one loop is, trimmed and at its speed."""
+        self._length.setText(f"{fixed(seconds, 2)} s long")
+        self._length.setToolTip(f"One loop: {time_readings(seconds, self._pace())}")
 
     def _tail_kind(self) -> Kind:
         def read(text: str) -> float:
@@ -270,9 +301,9 @@ class ClipPages(QWidget):
     def _loud(self) -> Page:
         page = Page()
         level = self._quantity("level", "level", LEVEL)
-        pan = self._quantity("pan", "pan", PAN, 90)
+        pan = self._quantity("pan", "pan", PAN, 86)
         match = self._button("Match ▾", "match", "Make it as loud as another clip, or as a figure")
-        page.row("level", level, soft("pan"), pan, match)
+        page.row("level, pan", level, pan, match)
         page.row(
             "fade in",
             self._time("fade_in", "fade in"),
@@ -303,7 +334,7 @@ class ClipPages(QWidget):
             partial(line_text, kind),
             example,
         )
-        line.setFixedWidth(120)
+        line.setFixedWidth(106)
         line.chosen.connect(lambda points: self.changed.emit({field: points}, name))
         self._fillers.append(lambda clips: line.set_values({getattr(c, field) for c in clips}))
         self.controls[field] = line

@@ -146,9 +146,16 @@ class Commands(QObject):
                     self._recent.aboutToShow.connect(lambda: files.fill_recent(self._recent))
                 else:
                     self._add(menu, *entry)
+            if title == "S&hape":
+                self._draw_while_hovered(menu, [entry[0] for entry in entries if entry])
             for words, fill in submenus.get(title, ()):
                 self._add_menu(menu, words, fill)
         self.refresh()
+
+    def _draw_while_hovered(self, menu: QMenu, names: list[str]) -> None:
+        for name in names:
+            self.actions[name].hovered.connect(lambda name=name: self.shaping.look_at(name))
+        menu.aboutToHide.connect(lambda: self.shaping.look_at(""))
 
     def _add_menu(self, menu: QMenu, words: str, fill: Callable[[QMenu], None]) -> None:
         """A menu in a menu, filled when it is opened: what it offers depends on what is chosen."""

@@ -77,7 +77,7 @@ class GesturePanel(QFrame):
         self.page.row("going down", self.slope)
         row = QHBoxLayout()
         self.draw = QPushButton("Draw it")
-        self.draw.setObjectName("play")
+        self.draw.setObjectName("main")
         self.draw.clicked.connect(self._draw)
         row.addStretch(1)
         row.addWidget(self.draw)

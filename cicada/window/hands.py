@@ -8,6 +8,7 @@ it is an edit. Frames are snapped to always, other things unless the snap is hel
 from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 from typing_extensions import override
@@ -16,13 +17,14 @@ from cicada.core.arrange import Shift
 from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import MoveSpanEnd, PlaceClip
 from cicada.core.layer_edits import ChangeLayer, MoveLayer
-from cicada.core.model import Rest
+from cicada.core.model import Clip, Rest
 from cicada.core.overlaps import Loss, losses
-from cicada.core.scene_edits import MoveMark, MovePressPoint
+from cicada.core.scene_edits import ChangeProject, MoveMark, MovePressPoint
 from cicada.errors import CicadaError
 from cicada.window import theme
+from cicada.window.edges import highest
 from cicada.window.heads_paint import level_bar
-from cicada.window.quantities import count, level_text
+from cicada.window.quantities import count, level_text, peaks_at
 from cicada.window.sheet_layout import LEAST_ROW, MOST_ROW
 from cicada.window.snapping import Snapped
 
@@ -341,15 +343,17 @@ class Height(Hand):
 
 
 class Level(Trial):
-    """A layer's level, dragged on the bar in its head."""
+    """The level of a layer, or of the whole mix (no row), dragged on the bar in its head."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF, row: int) -> None:
+    def __init__(self, sheet: "Sheet", point: QPointF, row: int | None) -> None:
         super().__init__(sheet, point)
-        layer = sheet.traces.rows[row].layer
-        assert layer is not None
-        self._layer = layer
-        self._upper, self._tall = level_bar(sheet.place.row_top(row), sheet.place.rows[row])
-        self._level = layer.level
+        place, self._layer = sheet.place, None if row is None else sheet.traces.rows[row].layer
+        top, height = (
+            (place.foot, place.mix) if row is None else (place.row_top(row), place.rows[row])
+        )
+        self._upper, self._tall = level_bar(top, height)
+        self._before = sheet.document.project.level if self._layer is None else self._layer.level
+        self._level = self._before
 
     @override
     def drag(self, keys: Keys) -> None:
@@ -357,12 +361,35 @@ class Level(Trial):
         step = 0.01 if keys & HOLD_OFF else 0.05
         self._level = round(max(0.0, min(2.0, 2 * share)) / step) * step
         self._level = round(self._level, 4)
-        self.try_out(ChangeLayer(layer=self._layer.id, changes={"level": self._level}))
+        changes = {"level": self._level}
+        if self._layer is None:
+            self.try_out(ChangeProject(changes=changes))
+        else:
+            self.try_out(ChangeLayer(layer=self._layer.id, changes=changes))
+
+    def peak(self) -> str:
+        """What peaks the level causes, in words."""
+        sheet = self.sheet
+        if self._layer is None:
+            mix = sheet.mix_row.mix
+            if mix is None or mix.peak_db is None or not self._before or not self._level:
+                return ""
+            level = 10 ** (mix.peak_db / 20)
+            # The mix is worked out anew while the level is dragged; until then it is reckoned.
+            if mix.project.level == self._before:
+                level *= self._level / self._before
+            return f"the mix {peaks_at(level)}"
+        project = sheet.document.project
+        layer = replace(self._layer, level=self._level)
+        clips = [k for k in layer.keyframes if isinstance(k, Clip)]
+        loud = max((highest(project, layer, k, sheet.sounds) for k in clips), default=0.0)
+        return f"its loudest clip {peaks_at(loud)}" if loud else ""
 
     @override
     def paint(self, painter: QPainter) -> None:
         if self.moved:
-            paint_readout(self.sheet, painter, self.point, [level_text(self._level)])
+            lines = [level_text(self._level), self.peak()]
+            paint_readout(self.sheet, painter, self.point, lines)
 
 
 class OnRuler(Trial):

@@ -80,15 +80,20 @@ def _paint_layer(p: QPainter, look: HeadLook, height: int) -> None:
         if on:
             width = p.fontMetrics().horizontalAdvance(word)
             p.fillRect(QRectF(left, 40, width, 1.6), theme.MOSS)
-    upper, tall = level_bar(0, height)
-    p.fillRect(QRectF(LEVEL_X + 0.5, upper, 1.5, tall), theme.RULE_STRONG)
-    share = min(1.0, look.level / 2)
-    box = QRectF(LEVEL_X - 0.5, upper + tall * (1 - share), 3.5, tall * share)
-    p.fillRect(box, theme.MOSS)
+    paint_level(p, 0, height, look.level)
     if look.pan:
         x = LEVEL_X + 1 + look.pan * 9
         p.fillRect(QRectF(LEVEL_X - 8, height - 6, 18, 1), theme.RULE_STRONG)
         p.fillRect(QRectF(x - 1, height - 8, 3, 5), theme.INK)
+
+
+def paint_level(p: QPainter, top: int, height: int, level: float) -> None:
+    """The bar of a level, from nothing to twice as loud."""
+    upper, tall = level_bar(top, height)
+    p.fillRect(QRectF(LEVEL_X + 0.5, upper, 1.5, tall), theme.RULE_STRONG)
+    share = min(1.0, level / 2)
+    box = QRectF(LEVEL_X - 0.5, upper + tall * (1 - share), 3.5, tall * share)
+    p.fillRect(box, theme.MOSS)
 
 
 def level_bar(top: int, height: int) -> tuple[float, float]:

@@ -33,7 +33,10 @@ MOUSE = (
     ("Ctrl+click", "choose one more, or one less"),
     ("Drag a layer's name", "order the layers"),
     ("Drag a row's lower edge", "make it higher or lower"),
-    ("Drag the bar in a head", "the layer's level"),
+    ("Drag the bar in a head", "level of the layer or the mix"),
+    ("Double-click a clip", "open it; on what is open, type it"),
+    ("Click on a line", "put a point there"),
+    ("Drag over an open lane", "choose the points inside"),
     ("Wheel", "zoom about the pointer; with Shift scroll"),
 )
 
@@ -86,8 +89,8 @@ def keys_table(window: "MainWindow", columns: int, *, for_paper: bool = False) -
     cells = []
     for menu in window.menus.findChildren(QMenu, options=Qt.FindChildOption.FindDirectChildrenOnly):
         lines = [
-            f"<td style='padding:0 8px; white-space:nowrap'><b>{key}</b></td>"
-            f"<td style='padding:0 16px 0 0; white-space:nowrap'>{action.text()}</td>"
+            f"<td style='padding:0 6px; white-space:nowrap'><b>{key}</b></td>"
+            f"<td style='padding:0 8px 0 0; white-space:nowrap'>{action.text()}</td>"
             for action in menu.actions()
             if (key := action.shortcut().toString())
         ]
@@ -96,14 +99,14 @@ def keys_table(window: "MainWindow", columns: int, *, for_paper: bool = False) -
     cells.append(_heading("Mouse", soft))
     cells += [
         f"<td style='padding:0 8px; white-space:nowrap'><b>{what}</b></td>"
-        f"<td style='padding:0 16px 0 0; white-space:nowrap'>{does}</td>"
+        f"<td style='padding:0 8px 0 0; white-space:nowrap'>{does}</td>"
         for what, does in MOUSE
     ]
     tall = -(-len(cells) // columns)
     parts = [cells[at : at + tall] for at in range(0, len(cells), tall)]
     rows = ["".join(f"<tr>{cell}</tr>" for cell in part) for part in parts]
     tables = [f"<td valign='top'><table>{part}</table></td>" for part in rows]
-    return f"<table style='font-size: 12px'><tr>{''.join(tables)}</tr></table>"
+    return f"<table style='font-size: 11px'><tr>{''.join(tables)}</tr></table>"
 
 
 def _heading(text: str, colour: str) -> str:

@@ -203,6 +203,7 @@ class MainWindow(QMainWindow):
         self.frames.trouble.connect(self.say)
         self.card.hint.connect(self.say)
         self.card.clip.asked.connect(self.commands.shaping.show)
+        self.card.clip.looked_at.connect(self.commands.shaping.look_at)
         self.commands.shaping.comparing.changed.connect(self._show_compared)
         self.sheet.scrubbed.connect(self.transport.scrub)
         self.sheet.sound_dropped.connect(self._place_dropped)

@@ -21,6 +21,8 @@ from cicada.core.shaping import Shaping, shaping_of
 from cicada.core.timebase import seconds_to_samples
 from cicada.media.moments import Moments
 from cicada.window.lanes import Lane
+from cicada.window.numbers import fixed
+from cicada.window.numbers import shown as number
 from cicada.window.sheet_layout import HEAD, SheetLayout
 from cicada.window.traces import SceneTraces, Trace
 
@@ -270,7 +272,7 @@ class OpenClip:
 
     def _said(self, seconds: float) -> str:
         base = self.traces.plan.timebase
-        return f"{seconds:.3f} s, {seconds * base.fps:.1f} f into the clip"
+        return f"{fixed(seconds, 3)} s, {fixed(seconds * base.fps, 1)} f into the clip"
 
 
 class OpenLine:
@@ -316,7 +318,7 @@ class OpenLine:
     def _said(self, frame: float) -> str:
         base = self.traces.plan.timebase
         shown = frame + self.traces.project.first_frame
-        return f"frame {shown:.6g}, {frame / base.fps:.3f} s"
+        return f"frame {number(shown)}, {fixed(frame / base.fps, 3)} s"
 
 
 Openable = OpenClip | OpenLine

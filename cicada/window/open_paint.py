@@ -9,6 +9,7 @@ from cicada.core.model import FadeShape
 from cicada.media.peaks import FINEST, Peaks
 from cicada.window import theme
 from cicada.window.lanes import Lane
+from cicada.window.neighbours import edge_words
 from cicada.window.open_clip import Grip, OpenClip, OpenLine
 from cicada.window.sheet_layout import HEAD
 from cicada.window.sheet_view import SheetView
@@ -28,7 +29,7 @@ def paint_open_clip(p: QPainter, view: SheetView, opened: OpenClip) -> None:
 def paint_open_line(p: QPainter, view: SheetView, opened: OpenLine) -> None:
     """A layer's line or the master line over what sounds."""
     for lane in opened.lanes:
-        _scale(p, lane)
+        _scale(p, lane, whole_row=True)
         paint_lane(p, view, lane, theme.INK)
 
 
@@ -45,21 +46,27 @@ def paint_lane(p: QPainter, view: SheetView, lane: Lane, colour: QColor) -> None
         at = lane.point(index)
         if not HEAD - 6 <= at.x() <= view.width + 6:
             continue
+        # What lies beyond the end of the clip waits there, pale.
+        inside = lane.left - 1 <= at.x() <= lane.right + 1
+        p.setOpacity(1.0 if inside else 0.35)
         p.setPen(QPen(colour, 1.8))
         p.setBrush(colour if index in chosen else theme.CARD)
         p.drawEllipse(at, 4.5, 4.5)
+    p.setOpacity(1.0)
 
 
-def _scale(p: QPainter, lane: Lane) -> None:
+def _scale(p: QPainter, lane: Lane, *, whole_row: bool = False) -> None:
     """Hairlines at the values one looks for, named at the left edge."""
     if lane.kind == "level":
         marks = [(lane.highest, f"{lane.highest * 100:.3g} %"), (1.0, "100 %"), (0.0, "0 %")]
     else:
         marks = [(-1.0, "left"), (0.0, "middle"), (1.0, "right")]
     p.setFont(theme.font(10))
-    # Beside the lane, where there is room, and inside it otherwise.
+    # Beside the lane, where there is room; of a whole row inside it, at its quieter end.
     beside = lane.left - HEAD >= 50
     box = QRectF(lane.left - 52 if beside else lane.left + 3, 0, 48, 12)
+    if whole_row:
+        beside, box = True, QRectF(lane.right - 52, 0, 48, 12)
     for value, words in marks:
         y = lane.y(value)
         if abs(value) < lane.highest and value != lane.lowest:
@@ -85,11 +92,10 @@ class _Clip:
         body = QRectF(left, wave.top(), max(1.0, right - left), wave.height())
         p.fillRect(body, theme.wash(self.colour, 20))
         peaks = self.view.sounds.peaks(opened.clip.sound)
-        if peaks is not None:
+        if peaks is not None and not self._samples():
             self._ghost(peaks)
             self._heard(peaks)
             self._joins(peaks)
-            self._samples()
         self._edges(body)
         self._fades(body)
         self._strip()
@@ -163,13 +169,15 @@ class _Clip:
             if timing.loops and number >= timing.loops:
                 break
             start = opened.begins - timing.offset + number * timing.step
-            left, right = opened.x_of(start), opened.x_of(start + overlap)
-            if left > self.view.width or start > opened.ends:
+            left, right = opened.x_of(start), opened.x_of(min(start + overlap, opened.ends))
+            if left > self.view.width or start >= opened.ends:
                 break
             if right - left < 3:
                 continue
             xs = self._columns(left, right)
             since = np.clip(opened.moments_at(xs) - start, 0, overlap)
+            level = opened.lanes[0].curve().values(opened.lanes[0].places_at(xs[:-1]))
+            level = level * opened.clip.level
             self.p.fillRect(
                 QRectF(left, opened.wave.top(), right - left, opened.wave.height()),
                 theme.wash(theme.OCHRE, 34),
@@ -177,32 +185,33 @@ class _Clip:
             for base, colour in ((timing.step, theme.OCHRE), (0, self.colour)):
                 places = timing.first + (base + since) * opened.clip.speed
                 columns = peaks.columns(np.maximum.accumulate(places)).astype(np.float64)
-                self._image(xs[0], columns * opened.clip.level, theme.wash(colour, 150))
+                self._image(xs[0], columns * level, theme.wash(colour, 150))
 
-    def _samples(self) -> None:
-        """Single samples, where the zoom is close enough to tell them apart."""
+    def _samples(self) -> bool:
+        """Single samples, where the zoom is close enough to tell them apart; whether it is."""
         opened, shaping = self.open, self.open.shaping
         base = self.view.base
         a_pixel = base.rate / base.fps / opened.layout.scale * opened.clip.speed
         samples = self.view.sounds.samples(opened.clip.sound)
         if samples is None or a_pixel > FINEST / 4:
-            return
+            return False
         first = max(0, shaping.sample_at(opened.moment_at(HEAD)))
         last = min(shaping.whole, shaping.sample_at(opened.moment_at(self.view.width)) + 2)
         if last - first < 2 or last - first > 40_000:
-            return
+            return False
         wave, middle = opened.wave, opened.wave.center().y()
         start = opened.x_of(shaping.moment_of(first))
         heights = seen_height(np.asarray(samples[:, first:last], np.float64).mean(axis=0))
         xs = start + np.arange(last - first) / a_pixel
         ys = middle - heights * wave.height() / 2
         points = [QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]
-        self.p.setPen(QPen(theme.INK, 1.2))
+        self.p.setPen(QPen(theme.strong(self.colour), 1.4))
         self.p.drawPolyline(points)
         if 1 / a_pixel >= DOTS:
-            self.p.setBrush(theme.INK)
+            self.p.setBrush(theme.strong(self.colour))
             for at in points:
                 self.p.drawEllipse(at, 2, 2)
+        return True
 
     # -- handles -------------------------------------------------------------------------------
 
@@ -266,6 +275,20 @@ class _Clip:
         p.drawText(QRectF(left, opened.top + 1, wide + 20, 16), AlignLeft, name)
         for grip in opened.hits:
             self._flag(grip)
+        self._around(left + wide + 16)
+
+    def _around(self, left: float) -> None:
+        """How it stands to what sounds before and after it on its layer."""
+        p, opened = self.p, self.open
+        words = " · ".join(edge_words(opened))
+        p.setFont(theme.font(10.5))
+        wide = p.fontMetrics().horizontalAdvance(words) + 8
+        end = min(self.view.width - 8.0, max(opened.x_of(opened.ends), left + wide))
+        if words and end - wide >= left:
+            box = QRectF(end - wide, opened.top + 2, wide, 14)
+            p.fillRect(box, theme.wash(theme.CARD, 220))
+            p.setPen(theme.INK_SOFT)
+            p.drawText(box, AlignRight, words)
 
     def _flag(self, grip: Grip) -> None:
         """A hit that was found is an open triangle, one set by hand a full one."""

@@ -69,6 +69,12 @@ def level_text(level: float) -> str:
     return f"{shown(level * 100, 4)} % · {decibels(level)}"
 
 
+def peaks_at(level: float) -> str:
+    """How loud something gets, in words."""
+    over = ", over full scale" if level > 1 else ""
+    return f"peaks at {decibels(level)}{over}"
+
+
 def level_readings(level: float) -> str:
     """A level in every reading."""
     return f"{level_text(level)} · {shown(level, 4)}x"

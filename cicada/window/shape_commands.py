@@ -14,7 +14,7 @@ from cicada.core.beats import beats
 from cicada.core.editing import Cell, Edit, Several
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Clip, Scene
-from cicada.core.shaping import ReshapeClip, Shaping, ending_on, shaping_of, splitting
+from cicada.core.shaping import ReshapeClip, Shaped, Shaping, ending_on, shaping_of, splitting
 from cicada.core.shelf_edits import ChangeSounds
 from cicada.core.styles import ForgetStyle, KeepStyle, putting, style_of
 from cicada.core.timebase import samples_to_seconds, seconds_to_samples
@@ -47,6 +47,7 @@ class ShapeCommands:
         self.comparing = Comparing(window)
         self.matching = Matching(window)
         self.threshold = THRESHOLDS[1]
+        self._looking = False
 
     def entries(self) -> list[Action | None]:
         """The entries of the Shape menu."""
@@ -74,8 +75,10 @@ class ShapeCommands:
             None,
             ("hold_version", "Hold these settings to compare", "Shift+C", self.comparing.hold),
             ("flip_version", "Flip to the held ones and back", "C", self.comparing.flip),
+            ("match_versions", "Hear both equally loud, or not", "Ctrl+Shift+V",
+             self.comparing.match_levels),
             ("keep_version", "Keep what is heard now", "Ctrl+Shift+C", self.comparing.keep),
-        ]
+        ]  # fmt: skip
 
     # -- the clip ------------------------------------------------------------------------------
 
@@ -139,36 +142,57 @@ class ShapeCommands:
 
     # -- trim, split, ends ---------------------------------------------------------------------
 
-    def trim_here(self, end: str) -> None:
-        """Let the chosen clip begin or end at the playhead."""
+    def look_at(self, command: str) -> None:
+        """Draw what a command would do, while the pointer rests on its button or entry."""
+        makes: dict[str, Making] = {
+            "head_here": self._trimming("head")[0],
+            "tail_here": self._trimming("tail")[0],
+            "split": self._splitting,
+            "loop_to_fill": self._filling,
+            "land": lambda: self._landing()[0],
+        }
+        if command in makes and isinstance(self.session.keyframe(), Clip):
+            self._looking = True
+            self._try(makes[command])
+        elif self._looking:
+            # Something else may be tried out meanwhile, and is none of this.
+            self._looking = False
+            self.window.planning.try_out(None)
+
+    def _trimming(self, end: str) -> tuple[Making, list[str]]:
+        """The edit that lets the chosen clip begin or end at the playhead, and what gives."""
         frame = self.session.playhead
-        gave = ""
+        gave: list[str] = []
 
         def make(shaping: Shaping) -> Clip:
-            nonlocal gave
             moment = shaping.clock.enters(frame)
             if end == "head" and moment >= shaping.begins + shaping.timing.loop:
                 raise BadEdit("the clip is over by the playhead", remedy="go back inside it")
             if end == "tail" and moment <= shaping.begins:
                 raise BadEdit("the clip begins after the playhead", remedy="go on inside it")
             made = shaping.trim_head(moment) if end == "head" else shaping.trim_tail(moment)
-            gave = made.gave
+            gave.append(made.gave)
             return made.clip
 
         words = "beginning" if end == "head" else "end"
-        if self._do(self._reshape(f"trim the clip's {words}", make)):
+        return self._reshape(f"trim the clip's {words}", make), gave
+
+    def trim_here(self, end: str) -> None:
+        """Let the chosen clip begin or end at the playhead."""
+        make, gave = self._trimming(end)
+        if self._do(make):
             if end == "head":
-                self._follow(frame)
-            self.window.say(gave or f"The clip's {words} is at the playhead now.")
+                self._follow(self.session.playhead)
+            words = "beginning" if end == "head" else "end"
+            self.window.say(gave[-1] or f"The clip's {words} is at the playhead now.")
+
+    def _splitting(self) -> Edit:
+        cell, shaping = self.shaping()
+        return splitting(cell, shaping.split(self.session.playhead))
 
     def split(self) -> None:
         """Split the chosen clip at the playhead, and choose the second part."""
-
-        def make() -> Edit:
-            cell, shaping = self.shaping()
-            return splitting(cell, shaping.split(self.session.playhead))
-
-        if self._do(make):
+        if self._do(self._splitting):
             self._follow(self.session.playhead)
 
     def _silence(self, threshold: int) -> tuple[Making, str]:
@@ -261,49 +285,51 @@ class ShapeCommands:
         if said:
             self._do(self._ending(frame - first))
 
+    def _filling(self) -> Edit:
+        cell, shaping = self.shaping()
+        scene = self.session.scene
+        layer = next(x for x in scene.layers if x.id == cell.layer)
+        ends = {k.frame: end for k, end in spans(scene, layer)}
+        if cell.frame not in ends:
+            raise BadEdit("the clip is switched off", remedy="switch it on first")
+        what = "its loops to fill the span"
+        return ChangeKeyframes(
+            cells=(cell,), changes=shaping.looped_to(ends[cell.frame]), what=what
+        )
+
     def loop_to_fill(self) -> None:
         """Let the chosen clip loop until its span ends."""
-
-        def make() -> Edit:
-            cell, shaping = self.shaping()
-            scene = self.session.scene
-            layer = next(x for x in scene.layers if x.id == cell.layer)
-            end = {k.frame: end for k, end in spans(scene, layer)}[cell.frame]
-            changes = shaping.looped_to(end)
-            return ChangeKeyframes(
-                cells=(cell,), changes=changes, what="its loops to fill the span"
-            )
-
-        self._do(make)
+        self._do(self._filling)
 
     # -- hits -------------------------------------------------------------------------------
 
+    def _landing(self) -> tuple[Edit, Shaped]:
+        """The edit that lands the hit nearest to the playhead there, and what comes of it."""
+        cell, shaping = self.shaping()
+        frame, rate, timing = self.session.playhead, shaping.rate, shaping.timing
+        found = self.window.hits.of(shaping.clip.sound)
+        samples = [seconds_to_samples(hit, rate) for hit in shaping.sound.hits]
+        samples += [hit.onset for hit in found.hits] if found is not None else []
+        samples = [sample for sample in samples if timing.first <= sample < timing.last]
+        if not samples:
+            raise BadEdit("no hit was found in this sound", remedy="set one with Shift+V")
+        here = shaping.clock.enters(frame)
+        made = shaping.land(min(samples, key=lambda s: abs(shaping.moment_of(s) - here)), frame)
+        named = "land the hit on a frame"
+        return ReshapeClip(cell=cell, clip=made.clip, named=named), made
+
     def land(self) -> None:
         """Put the clip so that the hit nearest to the playhead is heard on its frame."""
-        frame = self.session.playhead
-        gave, stands = "", 0
-
-        def make(shaping: Shaping) -> Clip:
-            nonlocal gave, stands
-            found = self.window.hits.of(shaping.clip.sound)
-            rate = shaping.rate
-            samples = [seconds_to_samples(hit, rate) for hit in shaping.sound.hits]
-            samples += [hit.onset for hit in found.hits] if found is not None else []
-            timing = shaping.timing
-            samples = [s for s in samples if timing.first <= s < timing.last]
-            if not samples:
-                raise BadEdit("no hit was found in this sound", remedy="set one with Shift+V")
-            here = shaping.clock.enters(frame)
-            nearest = min(samples, key=lambda s: abs(shaping.moment_of(s) - here))
-            made = shaping.land(nearest, frame)
-            gave, stands = made.gave, made.clip.frame
-            return made.clip
-
-        edit = self._reshape("land the hit on a frame", make)
-        if self._do(edit):
-            self._follow(stands)
-            shown = self.sheet.frame_said(frame)
-            self.window.say(f"The hit lands on frame {shown}" + (f": {gave}." if gave else "."))
+        try:
+            edit, made = self._landing()
+        except CicadaError as error:
+            self.window.say(str(error))
+            return
+        if self.document.do(edit):
+            self._follow(made.clip.frame)
+            shown = self.sheet.frame_said(self.session.playhead)
+            gave = f": {made.gave}." if made.gave else "."
+            self.window.say(f"The hit lands on frame {shown}{gave}")
 
     def set_hit(self) -> None:
         """Set a hit where the sound is at the playhead, or take off the one that is there."""

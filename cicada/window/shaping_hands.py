@@ -14,6 +14,7 @@ from cicada.core.points import moved_points, place_of, value_of, with_point
 from cicada.core.shaping import ReshapeClip, Shaped
 from cicada.core.timebase import samples_to_seconds
 from cicada.errors import BadEdit
+from cicada.media.moments import Part, loud_part
 from cicada.window import theme
 from cicada.window.hands import (
     HOLD_OFF,
@@ -25,12 +26,16 @@ from cicada.window.hands import (
 )
 from cicada.window.lanes import Lane
 from cicada.window.neighbours import edge_words
+from cicada.window.numbers import fixed, shown
 from cicada.window.open_clip import Grip, OpenClip
 from cicada.window.quantities import count, decibels, pan_text
+from cicada.window.snapping import NEAR
 
 if TYPE_CHECKING:
     from cicada.window.sheet import Sheet
 
+# Below this, linear, a sound is taken as silent: -50 dB.
+SILENT = 10 ** (-50 / 20)
 # Values go by this much, and with the snap held off by a fifth of it.
 STEP = 0.05
 
@@ -39,7 +44,7 @@ def value_words(lane: Lane, value: float) -> str:
     """A lane's value as its readout says it."""
     if lane.kind == "pan":
         return pan_text(value)
-    return f"{value * 100:.4g} %, {decibels(value)}"
+    return f"{shown(value * 100, 4)} %, {decibels(value)}"
 
 
 class Points(Trial):
@@ -198,11 +203,25 @@ class Trim(_Reshaping):
     ) -> None:
         super().__init__(sheet, point, opened)
         self._end = end
+        self._silence = self._edge_of_silence()
         self.named = "trim the clip's beginning" if end == "head" else "trim the clip's end"
+
+    def _edge_of_silence(self) -> int | None:
+        """The moment the sound begins to be heard, or is heard no more, while it can be known."""
+        shaping, sounds = self.open.shaping, self.sheet.sounds
+        samples, peaks = sounds.samples(shaping.clip.sound), sounds.peaks(shaping.clip.sound)
+        if samples is None or peaks is None:
+            return None
+        loud = loud_part(samples, peaks, SILENT, Part(0, shaping.whole))
+        return shaping.moment_of(loud.first if self._end == "head" else loud.last)
 
     @override
     def drag(self, keys: Keys) -> None:
         moment = self.moment(self.point.x(), keys)
+        silence = self._silence
+        near = silence is not None and abs(self.open.x_of(silence) - self.point.x()) <= NEAR
+        if silence is not None and near and not keys & HOLD_OFF:
+            moment, self.what = silence, "at the edge of the silence, −50 dB"
         shaping = self.open.shaping
         try:
             head = self._end == "head"
@@ -220,11 +239,13 @@ class Trim(_Reshaping):
         moment = opened.begins if head else opened.first_loop_ends
         frame = shaping.clock.frame_at(moment)
         into = moment - shaping.clock.enters(frame)
-        more = f" + {into / rate * 1000:.1f} ms" if into else ""
+        more = f" + {fixed(into / rate * 1000, 1)} ms" if into else ""
         yield f"{'starts' if head else 'ends'} on frame {self.sheet.frame_said(frame)}{more}"
         before = self.open.shaping.timing
         moved = shaping.timing.first - before.first if head else shaping.timing.last - before.last
-        yield f"{moved / rate:+.3f} s of the sound, {shaping.timing.loop / rate:.3f} s long"
+        sign = "+" if moved >= 0 else ""
+        long = fixed(shaping.timing.loop / rate, 3)
+        yield f"{sign}{fixed(moved / rate, 3)} s of the sound, {long} s long"
 
 
 class Fade(_Reshaping):
@@ -257,7 +278,7 @@ class Fade(_Reshaping):
     def said(self) -> Iterable[str]:
         name = "fade in" if self._end == "fade_in" else "fade out"
         fps = self.sheet.planning.plan.timebase.fps
-        yield f"{name} {self._seconds:.3f} s, {self._seconds * fps:.1f} f"
+        yield f"{name} {fixed(self._seconds, 3)} s, {fixed(self._seconds * fps, 1)} f"
 
 
 class Slip(_Reshaping):
@@ -280,7 +301,8 @@ class Slip(_Reshaping):
         if isinstance(opened, OpenClip):
             first = opened.shaping.timing.first
             by = first - self.open.shaping.timing.first
-            yield f"plays from {first / opened.rate:.3f} s of the sound ({by / opened.rate:+.3f} s)"
+            said = fixed(by / opened.rate, 3)
+            yield f"plays from {fixed(first / opened.rate, 3)} s of the sound ({said} s)"
 
 
 class Land(_Reshaping):
@@ -313,7 +335,7 @@ class Land(_Reshaping):
         opened = self.sheet.opened
         if isinstance(opened, OpenClip):
             delay = opened.clip.delay
-            more = f" and waits {delay * 1000:.1f} ms" if delay else ""
+            more = f" and waits {fixed(delay * 1000, 1)} ms" if delay else ""
             yield f"it starts on frame {self.sheet.frame_said(opened.clip.frame)}{more}"
 
 
@@ -340,7 +362,7 @@ class Overlap(_Reshaping):
     @override
     def said(self) -> Iterable[str]:
         fps = self.sheet.planning.plan.timebase.fps
-        yield f"loops overlap by {self._seconds:.3f} s, {self._seconds * fps:.1f} f"
+        yield f"loops overlap by {fixed(self._seconds, 3)} s, {fixed(self._seconds * fps, 1)} f"
 
 
 def hand_on_clip(sheet: "Sheet", point: QPointF, opened: OpenClip) -> Hand | None:

@@ -22,6 +22,7 @@ from typing_extensions import override
 from cicada.core.editing import Cell
 from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import Clip, Keyframe, Layer
+from cicada.core.scene_edits import ChangeProject
 from cicada.window import hands, theme
 from cicada.window.fields import NameField
 from cicada.window.frames import Frames
@@ -334,6 +335,8 @@ class Sheet(SheetCanvas):
         edge = self._edge_at(point)
         if edge is not None:
             return hands.Height(self, point, edge)
+        if point.y() >= self.place.foot and point.x() >= LEVEL_X - 8:
+            return hands.Level(self, point, None)
         layer, row = self.layer_at(point.y()), self.place.row_at(point.y())
         if layer is None or row is None:
             return None
@@ -359,6 +362,8 @@ class Sheet(SheetCanvas):
             self.rename_layer(layer)
         elif point.x() < HEAD and layer is not None:
             self.document.do(ChangeLayer(layer=layer.id, changes={"level": 1.0}))
+        elif LEVEL_X - 8 <= point.x() < HEAD and point.y() >= self.place.foot:
+            self.document.do(ChangeProject(changes={"level": 1.0}))
         elif point.y() < MARKS and point.x() >= HEAD:
             where = self.viewport().mapToGlobal(QPoint(round(point.x()), MARKS))
             self.ruler_menu_wanted.emit(where, self.frame_at(point.x()))

@@ -163,6 +163,7 @@ class SheetCommands:
         names: tuple[str, ...]
         if isinstance(self.session.keyframe(), Clip):
             names = (
+                "open_clip", "split", "trim_silence", "loop_to_fill", "",
                 "hush_sounding", "end_with_span", "off", "mute", "to_playhead", "swap",
                 "leave_rest", "leave_mark",
                 "", "cut", "copy_keyframes", "paste", "duplicate", "choose_same", "clear",

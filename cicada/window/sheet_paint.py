@@ -8,7 +8,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from cicada.core.lines import Curve
 from cicada.window import theme
-from cicada.window.heads_paint import head_look, head_picture
+from cicada.window.heads_paint import LEVEL_X, head_look, head_picture, paint_level
 from cicada.window.narrow import NARROW, in_sight, narrow_image, widths_in_pixels
 from cicada.window.open_clip import OpenClip, OpenLine
 from cicada.window.open_paint import paint_open_clip, paint_open_line
@@ -253,7 +253,8 @@ class _Sheet:
         p.setFont(theme.font(11))
         overs = self._overs()
         p.setPen(theme.BRICK if overs else theme.INK_SOFT)
-        p.drawText(QRectF(18, top + 21, HEAD - 24, 18), AlignLeft, self._mix_words(overs))
+        p.drawText(QRectF(18, top + 21, LEVEL_X - 26, 18), AlignLeft, self._mix_words(overs))
+        paint_level(p, top, tall, view.project.level)
         low, high = HEAD, min(view.width, int(self.end_x))
         axis, mix = view.traces.axis, view.mix
         if axis is None or mix is None or high - low < 2 or mix.plan is not view.traces.plan:

@@ -14,7 +14,7 @@ from cicada.core.keyframe_edits import (
     TakeSoundsOff,
 )
 from cicada.core.layer_edits import AddLayer, ChangeLayer, DuplicateLayer, MoveLayer, RemoveLayer
-from cicada.core.model import Hush, Layer, Rest
+from cicada.core.model import Clip, Hush, Layer, Rest, Style
 from cicada.core.ripple import InsertFrames, RemoveFrames
 from cicada.core.scene_edits import (
     AddScene,
@@ -31,6 +31,8 @@ from cicada.core.scene_edits import (
     PutTempo,
     RemoveScene,
 )
+from cicada.core.shaping import ReshapeClip
+from cicada.core.styles import ForgetStyle, KeepStyle
 
 frames = st.integers(0, 60)
 layers = st.sampled_from(("l1", "l2", "l3"))
@@ -54,6 +56,9 @@ any_edit = st.one_of(
     ),
     st.builds(ClearKeyframes, cells=some_cells),
     st.builds(MoveKeyframes, moves=st.tuples(st.tuples(cells, cells))),
+    st.builds(ReshapeClip, cell=cells, clip=st.builds(Clip, frame=frames, sound=st.just("s1"))),
+    st.builds(KeepStyle, style=st.builds(Style, name=st.sampled_from(("", "Far")), loops=frames)),
+    st.just(ForgetStyle(name="Far")),
     st.builds(MoveSpanEnd, layer=layers, frame=frames, to=frames),
     st.builds(TakeSoundsOff, cells=some_cells, leave=st.sampled_from(("rests", "marks"))),
     st.builds(

@@ -13,6 +13,7 @@ from cicada.core.model import Clip, keyframe_at
 from cicada.core.scene_edits import PutTempo
 from cicada.core.shaping import shaping_of
 from cicada.deliver.work import loudnesses
+from cicada.window.heads_paint import LEVEL_X
 from cicada.window.neighbours import edge_words
 from tests.window.test_composing import ALT, CONTROL, key, pull
 from tests.window.test_evening import LEFT, at, drag
@@ -121,6 +122,37 @@ def test_the_tail_is_trimmed_and_the_drag_says_how_it_stands_to_its_neighbours(
     assert bell(opened).trim == (0.0, pytest.approx(10 / 24, abs=1e-6))
     assert words[0].startswith("ends on frame 17")
     assert any("before Distant bell" in each for each in words)
+
+
+def test_a_trim_snaps_to_where_the_sound_begins_to_be_heard(harbour, qtbot, settled):
+    harbour.session.choose(KEEPER)
+    settled(harbour)
+    key(qtbot, harbour, "E")
+    settled(harbour)
+    shaping = harbour.sheet.opened.shaping
+    samples = harbour.sounds.samples("s1")
+    first = int(np.flatnonzero(np.abs(samples).max(axis=0) > 10 ** (-50 / 20))[0])
+    harbour.sheet.zoom(8, harbour.sheet.opened.x_of(harbour.sheet.opened.begins))
+    start = grip(harbour, "head")
+    edge = round(harbour.sheet.opened.x_of(shaping.moment_of(first)))
+    drag(qtbot, harbour, start, QPoint(edge + 3, start.y()))
+    settled(harbour)
+    now = harbour.sheet.opened.shaping
+    assert now.timing.first == pytest.approx(first, abs=1)
+
+
+def test_a_command_is_drawn_while_the_pointer_rests_on_it(harbour, qtbot, settled):
+    harbour.session.choose(KEEPER)
+    harbour.session.move_playhead(30)
+    settled(harbour)
+    before = harbour.document.project
+    harbour.commands.actions["split"].hover()
+    qtbot.waitUntil(lambda: harbour.planning.trying, timeout=5000)
+    tried = harbour.planning.project.layer("l4")[1]
+    assert isinstance(keyframe_at(tried, 30), Clip)
+    harbour.commands.shaping.look_at("")
+    settled(harbour)
+    assert harbour.document.project is before
 
 
 def test_slipping_lets_another_part_of_the_sound_be_heard_in_the_same_place(opened, qtbot, settled):
@@ -459,6 +491,18 @@ def test_a_clip_is_made_as_loud_as_another(harbour, qtbot, settled):
         harbour.sounds.cache.folder, pairs,
     )  # fmt: skip
     assert found[0] == pytest.approx(found[1], abs=0.05)
+
+
+def test_the_level_of_the_whole_mix_is_dragged_in_its_head(harbour, qtbot, settled):
+    settled(harbour)
+    place = harbour.sheet.place
+    x = LEVEL_X + 1
+    drag(qtbot, harbour, QPoint(x, place.foot + 18), QPoint(x, place.foot + 23))
+    settled(harbour)
+    assert harbour.document.project.level == pytest.approx(0.5)
+    assert harbour.document.undo_title
+    qtbot.mouseDClick(harbour.sheet.viewport(), LEFT, pos=QPoint(x, place.foot + 18))
+    assert harbour.document.project.level == 1.0
 
 
 def test_listening_to_the_join_begins_just_before_it(harbour, qtbot, settled):
