@@ -24,9 +24,9 @@ if TYPE_CHECKING:
 
 COLUMNS = 4
 MOUSE = (
-    ("Drag a keyframe", "move it, with all that are chosen"),
-    ("Ctrl while dragging", "copy instead"),
-    ("Shift or Alt while dragging", "hold the snap off"),
+    ("Drag a keyframe", "move what is chosen"),
+    ("Ctrl held", "copy instead"),
+    ("Shift or Alt held", "hold the snap off"),
     ("Drag a span's end", "let the span end elsewhere"),
     ("Drag over empty rows", "choose what is inside"),
     ("Shift+click", "choose up to here"),
@@ -34,10 +34,10 @@ MOUSE = (
     ("Drag a layer's name", "order the layers"),
     ("Drag a row's lower edge", "make it higher or lower"),
     ("Drag the bar in a head", "level of the layer or the mix"),
-    ("Double-click a clip", "open it; on what is open, type it"),
+    ("Double-click a clip", "open it, or type a value"),
     ("Click on a line", "put a point there"),
     ("Drag over an open lane", "choose the points inside"),
-    ("Wheel", "zoom about the pointer; with Shift scroll"),
+    ("Wheel", "zoom; with Shift scroll"),
 )
 
 

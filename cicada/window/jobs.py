@@ -47,6 +47,23 @@ class Job:
         self.cancelled = True
 
 
+def start_workers(count: int) -> tuple[Any, Any]:
+    """A pool of fresh interpreters, and what they share: for each ``FIELDS`` numbers."""
+    # Not at the top: it is not needed for the first picture of the window.
+    from pebble import ProcessPool
+
+    context = multiprocessing.get_context("spawn")
+    shared = context.Array("d", FIELDS * count, lock=False)
+    pool = ProcessPool(count, initializer=begin_worker, initargs=(shared,), context=context)
+    return pool, shared
+
+
+def stop_workers(pool: Any) -> None:  # noqa: ANN401 - imported only where it is made
+    """End a pool with all that is under way."""
+    pool.stop()
+    pool.join()
+
+
 class Jobs(QObject):
     """Workers, made when first needed; each job that dies or hangs is one that failed."""
 
@@ -106,16 +123,8 @@ class Jobs(QObject):
         self._over.emit(job)
 
     def _start(self) -> None:
-        if self._pool is not None:
-            return
-        # Not at the top: it is not needed for the first picture of the window.
-        from pebble import ProcessPool
-
-        context = multiprocessing.get_context("spawn")
-        self._shared = context.Array("d", FIELDS * self.workers, lock=False)
-        self._pool = ProcessPool(
-            self.workers, initializer=begin_worker, initargs=(self._shared,), context=context
-        )
+        if self._pool is None:
+            self._pool, self._shared = start_workers(self.workers)
 
     def _look(self) -> None:
         """See how far each is; end those that hang or do not stop."""
@@ -176,6 +185,5 @@ class Jobs(QObject):
         self._at_it.clear()
         wait(futures, GRACE)
         if self._pool is not None:
-            self._pool.stop()
-            self._pool.join()
+            stop_workers(self._pool)
             self._pool = None

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QApplication
 from cicada.media.cache import user_cache
 from cicada.playback.output import RecordingOutput
 from cicada.playback.player import Player
-from cicada.window import theme
+from cicada.window import jobs, theme
 from cicada.window.main_window import MainWindow
 
 
@@ -38,6 +38,37 @@ class MemoryPlayer:
 
 
 @pytest.fixture(scope="session")
+def kept_workers():
+    kept = []
+    yield kept
+    for pool, _ in kept:
+        jobs.stop_workers(pool)
+
+
+@pytest.fixture
+def shared_workers(monkeypatch, kept_workers):
+    """Windows of one test after the other have the same workers: to start some takes a second."""
+    kept = kept_workers
+    start, stop, close = jobs.start_workers, jobs.stop_workers, jobs.Jobs.close
+
+    def lend(count):
+        if not kept:
+            kept.append(start(count))
+        return kept[0]
+
+    def take_back(self):
+        under_way = [job.future for job in self._at_it if job.future is not None]
+        close(self)
+        # Workers that are still at something are of no use to the next window.
+        if kept and not all(future.done() for future in under_way):
+            stop(kept.pop()[0])
+
+    monkeypatch.setattr(jobs, "start_workers", lend)
+    monkeypatch.setattr(jobs, "stop_workers", lambda pool: None)
+    monkeypatch.setattr(jobs.Jobs, "close", take_back)
+
+
+@pytest.fixture(scope="session")
 def qapp_cls():
     class Dressed(QApplication):
         def __init__(self, arguments):
@@ -48,7 +79,7 @@ def qapp_cls():
 
 
 @pytest.fixture
-def window(qtbot, tmp_path):
+def window(qtbot, tmp_path, shared_workers):
     settings = QSettings(str(tmp_path / "window.ini"), QSettings.Format.IniFormat)
     made = MainWindow(user_cache(), tmp_path / "recovery", MemoryPlayer, settings)
     made.resize(1280, 800)
