@@ -1,5 +1,6 @@
 """The sheet's repaints against one blit of it, and the start of the window."""
 
+import gc
 import os
 import statistics
 import subprocess
@@ -87,6 +88,9 @@ class Painted:
         self.window.mix_row.mix = mixed(self.window.planning)
         self.sheet.fit()
         self.app.processEvents()
+        # As the application does when a project has been opened.
+        gc.collect()
+        gc.freeze()
 
     def blit(self):
         from PySide6.QtGui import QPainter

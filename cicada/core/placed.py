@@ -1,9 +1,10 @@
 """A scene made ready for planning: its keyframes with their spans and lengths, by frame."""
 
 from collections import defaultdict
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from operator import is_not
-from typing import NamedTuple
+from typing import Any
 
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.model import Clip, Hush, Keyframe, Layer, PressPoint, Project, Scene, Sound
@@ -11,6 +12,8 @@ from cicada.core.plan import Place
 from cicada.core.timebase import Timebase, seconds_to_samples
 
 RowKey = tuple[int, int]
+# What a clip does if its sound is sounding, where that looks at other voices of the sound.
+COUNTING = ("skip", "restart")
 
 
 @dataclass(slots=True, eq=False)
@@ -55,8 +58,45 @@ class FrameWork:
 
 
 @dataclass(slots=True)
+class LayerTable:
+    """The clips and hushes of one layer, in order, each with the frame it is done on.
+
+    ``by_itself`` says that its clips are free, start whatever sounds, and play all their loops,
+    ``sounds`` which they are, and ``counted`` those whose soundings its clips count or cut.
+    ``sounding`` keeps what ``plain`` made of it, by visit.
+    """
+
+    clips: list[PlacedClip] = field(default_factory=list)
+    hushes: list[PlacedHush] = field(default_factory=list)
+    left: list[tuple[int, PlacedClip]] = field(default_factory=list)
+    left_at_end: list[PlacedClip] = field(default_factory=list)
+    by_itself: bool = True
+    sounds: set[str] = field(default_factory=set)
+    counted: set[str] = field(default_factory=set)
+    sounding: dict[int, Any] = field(default_factory=dict)
+
+    def add(self, placed: PlacedClip) -> None:
+        """Take in the next clip."""
+        clip = placed.clip
+        self.clips.append(placed)
+        self.sounds.add(clip.sound)
+        if clip.sync != "locked" and clip.if_sounding in COUNTING and clip.busy == "sound":
+            self.counted.add(clip.sound)
+        if (
+            clip.sync != "free"
+            or clip.if_sounding != "on_top"
+            or clip.ends != "ring"
+            or placed.total is None
+        ):
+            self.by_itself = False
+
+
+@dataclass(slots=True)
 class SceneTable:
-    """All the work of a scene. ``frames`` are, in order, those where anything can happen."""
+    """All the work of a scene. ``frames`` are, in order, those where anything can happen.
+
+    Of the layers in ``plain`` nothing is among the work: see the module of that name.
+    """
 
     scene: Scene
     index: int
@@ -65,6 +105,7 @@ class SceneTable:
     frames: list[int]
     left_at_end: list[PlacedClip]
     cut_rows: list[RowKey]
+    plain: list[LayerTable]
 
 
 def live_keyframes(scene: Scene, layer: Layer) -> list[Keyframe]:
@@ -83,15 +124,6 @@ def hush_hits(hush: Hush, clip: Clip, *, same_layer: bool) -> bool:
     return hush.target == "all" or hush.sound == clip.sound
 
 
-class _LayerTable(NamedTuple):
-    """The clips and hushes of one layer, each with the frame it is done on."""
-
-    clips: list[PlacedClip]
-    hushes: list[PlacedHush]
-    left: list[tuple[int, PlacedClip]]
-    left_at_end: list[PlacedClip]
-
-
 class Tables:
     """Makes scenes ready for planning; what was made of a layer is kept for the next project.
 
@@ -100,20 +132,41 @@ class Tables:
     """
 
     def __init__(self) -> None:
-        self._known: dict[RowKey, tuple[tuple[object, ...], _LayerTable]] = {}
+        self._known: dict[RowKey, tuple[tuple[object, ...], LayerTable]] = {}
         self._about: tuple[object, ...] = ()
 
-    def scene_table(self, project: Project, index: int, sounds: dict[str, Sound]) -> SceneTable:
-        """Make scene number ``index`` ready for planning."""
+    def layer_tables(self, project: Project, sounds: dict[str, Sound]) -> dict[RowKey, LayerTable]:
+        """Every layer of the film made ready for planning, by its row."""
         about = (project.sounds, project.rate, project.fps)
         if len(self._about) != len(about) or any(map(is_not, self._about, about)):
             self._known.clear()
             self._about = about
+        made = {
+            (index, number): self._layer((index, number), project, scene, layer, sounds)
+            for index, scene in enumerate(project.scenes)
+            for number, layer in enumerate(scene.layers)
+        }
+        for row in self._known.keys() - made.keys():
+            del self._known[row]
+        return made
+
+    @staticmethod
+    def scene_table(
+        project: Project,
+        index: int,
+        tables: dict[RowKey, LayerTable],
+        plain: Callable[[LayerTable], bool],
+    ) -> SceneTable:
+        """Make scene number ``index`` ready for planning, with its plain layers apart."""
         scene = project.scenes[index]
         work: defaultdict[int, FrameWork] = defaultdict(FrameWork)
         left_at_end: list[PlacedClip] = []
-        for layer_index, layer in enumerate(scene.layers):
-            made = self._layer((index, layer_index), project, scene, layer, sounds)
+        apart: list[LayerTable] = []
+        for number, layer in enumerate(scene.layers):
+            made = tables[index, number]
+            if layer.past_scene and plain(made):
+                apart.append(made)
+                continue
             for placed in made.clips:
                 work[placed.clip.frame].clips.append(placed)
             for hush in made.hushes:
@@ -124,11 +177,11 @@ class Tables:
         presses = {p.frame: p for p in scene.press_points if p.frame < scene.length}
         cut_rows = [(index, i) for i, layer in enumerate(scene.layers) if not layer.past_scene]
         frames = sorted(work.keys() | presses.keys())
-        return SceneTable(scene, index, dict(work), presses, frames, left_at_end, cut_rows)
+        return SceneTable(scene, index, dict(work), presses, frames, left_at_end, cut_rows, apart)
 
     def _layer(
         self, row: RowKey, project: Project, scene: Scene, layer: Layer, sounds: dict[str, Sound]
-    ) -> _LayerTable:
+    ) -> LayerTable:
         about = (layer.keyframes, layer.off, layer.id, scene.id, scene.length)
         known = self._known.get(row)
         # The keyframes are compared as the object they are: looking into them costs as much.
@@ -141,8 +194,8 @@ class Tables:
 
 def _layer_table(
     row: RowKey, project: Project, scene: Scene, layer: Layer, sounds: dict[str, Sound]
-) -> _LayerTable:
-    made = _LayerTable([], [], [], [])
+) -> LayerTable:
+    made = LayerTable()
     keyframes = live_keyframes(scene, layer)
     for position, keyframe in enumerate(keyframes):
         following = keyframes[position + 1] if position + 1 < len(keyframes) else None
@@ -150,11 +203,12 @@ def _layer_table(
         if isinstance(keyframe, Hush):
             fade = seconds_to_samples(keyframe.fade, project.rate)
             made.hushes.append(PlacedHush(row, place, keyframe, fade))
+            made.by_itself = False
         elif isinstance(keyframe, Clip):
             placed = _placed(row, place, keyframe, following, scene.length, project, sounds)
             if placed is None:
                 continue
-            made.clips.append(placed)
+            made.add(placed)
             if keyframe.sync == "locked" or keyframe.ends == "span":
                 if following is None:
                     made.left_at_end.append(placed)

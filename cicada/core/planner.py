@@ -16,6 +16,7 @@ from msgspec.structs import replace
 from cicada.core.conditions import draw_times, first_scene
 from cicada.core.model import Project, Run
 from cicada.core.placed import (
+    LayerTable,
     PlacedClip,
     PlacedHush,
     RowKey,
@@ -23,6 +24,7 @@ from cicada.core.placed import (
     Tables,
     hush_hits,
 )
+from cicada.core.plain import Dependence, allows_plain
 from cicada.core.plan import Event, EventKind, Plan, Stretch, Visit, Why
 from cicada.core.sounding import OpenLocked, OpenVoice, Row, Waiting
 from cicada.core.timebase import Timebase, seconds_to_samples
@@ -40,6 +42,10 @@ def plan(project: Project, run: Run | None = None, tables: Tables | None = None)
     return _Film(project, run or Run(), tables or Tables()).play()
 
 
+def _never(_: LayerTable) -> bool:
+    return False
+
+
 class _Film:
     """One run being worked out. Times are absolute; ``origin`` is taken off at the end."""
 
@@ -50,6 +56,8 @@ class _Film:
         self.base = Timebase(project.fps[0], project.fps[1], project.rate)
         self.sounds = {sound.id: sound for sound in project.sounds}
         self.tables: dict[int, SceneTable] = {}
+        self.layers = made.layer_tables(project, self.sounds)
+        self.plain: list[tuple[int, LayerTable]] = []
         self.rows: dict[RowKey, Row] = {}
         self.waiting_rows: dict[Row, None] = {}
         self.by_sound: dict[str, list[OpenVoice | OpenLocked]] = {}
@@ -68,6 +76,12 @@ class _Film:
         self.draw_times = draw_times(project, run)
         self.last_entered: tuple[str, int] | None = None
         self.first_scene = first_scene(project, run)
+        # With chase a run that begins later is planned from the film's start, and not by parts.
+        whole = self.first_scene == 0 or run.only_scene or not run.chase
+        depends = Dependence(self.layers.values())
+        self.is_plain = (
+            depends.plain if whole and allows_plain(run, slow=bool(self.draw_times)) else _never
+        )
 
     # -- the whole run ------------------------------------------------------------------------
 
@@ -115,7 +129,8 @@ class _Film:
     def _table(self, index: int) -> SceneTable:
         table = self.tables.get(index)
         if table is None:
-            table = self.tables[index] = self.made.scene_table(self.project, index, self.sounds)
+            table = self.made.scene_table(self.project, index, self.layers, self.is_plain)
+            self.tables[index] = table
         return table
 
     # -- one scene ----------------------------------------------------------------------------
@@ -125,6 +140,7 @@ class _Film:
         table = self._table(index)
         scene = table.scene
         self.visits.append(Visit(scene.id, number, self.time, self.time, float(scene.length)))
+        self.plain += [(len(self.visits) - 1, each) for each in table.plain]
         frame = 0
         starts_here = number == 1 and index == self.first_scene
         origin = self.run.frame if starts_here and not (self.began and self.run.chase) else None
@@ -541,6 +557,7 @@ class _Film:
             self.events,
             self.visits,
             self.stretches,
+            self.plain,
             origin=self.origin,
             end=end,
         )

@@ -1,9 +1,13 @@
 """Writing a plan down: what was worked out in absolute times, counted from the run's origin."""
 
+from collections import defaultdict
 from collections.abc import Sequence
+from operator import itemgetter
 
 from msgspec.structs import replace
 
+from cicada.core.placed import LayerTable
+from cicada.core.plain import sounding
 from cicada.core.plan import Event, Piece, Plan, Stretch, Visit, Voice, Why
 from cicada.core.sounding import OpenLocked, OpenVoice
 from cicada.core.timebase import Timebase
@@ -15,19 +19,32 @@ def written(
     events: Sequence[Event],
     visits: Sequence[Visit],
     stretches: Sequence[Stretch],
+    plain: Sequence[tuple[int, LayerTable]],
     *,
     origin: int,
     end: int,
 ) -> Plan:
-    """The plan of a run whose origin and end are given; what never becomes audible is left out."""
-    voices = [v for v in (_voice(each, origin) for each in open_voices) if v is not None]
-    voices.sort(key=_order)
+    """The plan of a run whose origin and end are given; what never becomes audible is left out.
+
+    ``plain`` are the plain layers by the visits of their scenes; with them the origin is 0.
+    """
+    made = [v for v in (_voice(each, origin) for each in open_voices) if v is not None]
+    ordered = [((v.pieces[0][0], v.scene, v.layer, v.frame), v) for v in made]
+    last = max([end - origin, *(voice.pieces[-1].end for voice in made)])
+    by_visit: defaultdict[int, list[Stretch]] = defaultdict(list)
+    for stretch in stretches if plain else ():
+        by_visit[stretch.visit].append(stretch)
+    for visit, layer in plain:
+        found = sounding(layer, visit, by_visit[visit], base)
+        ordered += found.voices
+        last = max(last, found.end)
+    ordered.sort(key=itemgetter(0))
     return Plan(
         rate=base.rate,
         fps=(base.num, base.den),
         end=end - origin,
-        length=max([end - origin, *(voice.pieces[-1].end for voice in voices)]),
-        voices=tuple(voices),
+        length=last,
+        voices=tuple([voice for _, voice in ordered]),
         events=tuple(
             replace(e, at=e.at - origin, until=None if e.until is None else e.until - origin)
             for e in events
@@ -35,10 +52,6 @@ def written(
         visits=tuple(v._replace(start=v.start - origin, end=v.end - origin) for v in visits),
         stretches=tuple(s._replace(at=s.at - origin) for s in stretches),
     )
-
-
-def _order(voice: Voice) -> tuple[int, str, str, int]:
-    return voice.pieces[0][0], voice.scene, voice.layer, voice.frame
 
 
 def _voice(voice: OpenVoice | OpenLocked, origin: int) -> Voice | None:

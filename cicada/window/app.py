@@ -14,6 +14,7 @@ from cicada.errors import CicadaError
 from cicada.media.cache import SoundCache, user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.window import theme
+from cicada.window.files import SETTLED
 from cicada.window.main_window import MainWindow
 from cicada.window.numbers import use_decimal
 from cicada.window.rail import icon
@@ -72,7 +73,7 @@ def run_window(file: Path | None) -> int:
     # The player's process starts after the first paint, so that the window is there sooner.
     QTimer.singleShot(0, window.transport.start)
     QTimer.singleShot(0, window.commands.prepare)
-    QTimer.singleShot(1000, gc.freeze)
+    QTimer.singleShot(SETTLED, gc.freeze)
     return app.exec()
 
 

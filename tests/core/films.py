@@ -1,6 +1,7 @@
 """Random projects and runs: small numbers, so that things coincide often."""
 
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from cicada.core.model import (
     FORMAT,
@@ -125,6 +126,37 @@ def films(draw) -> tuple[Project, Run]:
         tail=draw(st.sampled_from(("ring", "cut"))),
         limit=draw(st.sampled_from(limits)),
     )
+
+
+@st.composite
+def plain_films(draw) -> tuple[Project, Run]:
+    """Films most layers of which depend on nothing else, and some that do."""
+    project, run = draw(films())
+    scenes = []
+    for scene in project.scenes:
+        layers = []
+        for layer in scene.layers:
+            if draw(st.integers(0, 3)):
+                keyframes = tuple(
+                    replace(k, sync="free", if_sounding="on_top", ends="ring", loops=k.loops or 2)
+                    if isinstance(k, Clip)
+                    else Rest(frame=k.frame)
+                    for k in layer.keyframes
+                )
+                made = replace(layer, keyframes=keyframes, past_scene=True)
+                layers.append(made)
+            else:
+                layers.append(layer)
+        scenes.append(replace(scene, layers=tuple(layers)))
+    if draw(st.integers(0, 3)):
+        run = Run(
+            passes=run.passes or 2,
+            scene=run.scene if run.only_scene else None,
+            only_scene=run.only_scene,
+            press_points=run.press_points,
+            presses=run.presses,
+        )
+    return replace(project, scenes=tuple(scenes)), run
 
 
 @st.composite

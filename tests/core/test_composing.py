@@ -51,7 +51,7 @@ from cicada.core.scene_edits import (
 from cicada.core.steady import MOST_PASSES, steady_pass
 from cicada.core.timebase import Timebase
 from cicada.errors import BadEdit
-from tests.core.films import projects
+from tests.core.films import plain_films, projects
 from tests.core.test_edits import keyframes, start
 
 
@@ -437,11 +437,24 @@ def test_copies_that_pile_up_are_never_steady_and_leaving_them_out_is():
     assert steady(film(endless, once)) == 2
 
 
-@settings(max_examples=50)
-@given(projects())
-def test_planning_after_an_edit_is_planning_anew(project):
-    tables = Tables()
-    plan(project, Run(passes=2), tables)
-    changed = InsertFrames(scene=project.scenes[0].id, frame=0, count=1).apply(project)
-    assert plan(changed, Run(passes=2), tables) == plan(changed, Run(passes=2))
-    assert plan(project, Run(passes=2), tables) == plan(project, Run(passes=2))
+@settings(max_examples=80)
+@given(st.one_of(projects(), plain_films().map(lambda film: film[0])), st.data())
+def test_planning_after_an_edit_is_planning_anew(project, data):
+    tables, run = Tables(), Run(passes=2)
+    scene = project.scenes[0]
+    layer = data.draw(st.sampled_from(scene.layers))
+    frame = data.draw(st.integers(0, scene.length - 1))
+    hush = Hush(frame=frame, target=data.draw(st.sampled_from(("layer", "all"))), fade=0.1)
+    hold = Clip(frame=frame, sound="s1", sync="hold")
+    edits = (
+        InsertFrames(scene=scene.id, frame=0, count=1),
+        PutKeyframes(keyframes=((layer.id, hush),)),
+        PutKeyframes(keyframes=((layer.id, hold),)),
+        ChangeLayer(layer=layer.id, changes={"past_scene": False}),
+    )
+    now = project
+    for edit in data.draw(st.lists(st.sampled_from(edits), min_size=1, max_size=3)):
+        assert plan(now, run, tables) == plan(now, run)
+        now = edit.apply(now)
+        assert plan(now, run, tables) == plan(now, run)
+    assert plan(project, run, tables) == plan(project, run)

@@ -13,7 +13,7 @@ from cicada.core.plan import Plan, plan_to_builtins
 from cicada.core.planner import plan
 from cicada.core.timebase import seconds_to_samples
 from cicada.errors import BadProject
-from tests.core.films import films, projects, queues
+from tests.core.films import films, plain_films, projects, queues
 from tests.core.slow_planner import slow_plan
 
 WORKED = sorted((Path(__file__).parent / "worked_plans").glob("*.json"))
@@ -44,6 +44,12 @@ def test_the_worked_plans_are_all_here():
 
 @given(films())
 def test_both_planners_agree(film):
+    project, run = film
+    assert comparable(plan_to_builtins(plan(project, run))) == comparable(slow_plan(project, run))
+
+
+@given(plain_films())
+def test_both_planners_agree_on_films_of_plain_layers(film):
     project, run = film
     assert comparable(plan_to_builtins(plan(project, run))) == comparable(slow_plan(project, run))
 
