@@ -58,7 +58,7 @@ class Painted:
 
     def __init__(self, folder):
         from PySide6.QtCore import QSettings
-        from PySide6.QtGui import QPixmap
+        from PySide6.QtGui import QPainter, QPixmap
 
         from cicada.media.cache import user_cache
         from cicada.window.app import make_application
@@ -77,6 +77,8 @@ class Painted:
         self.target = QPixmap(self.sheet.viewport().size())
         self.source = QPixmap(self.target.size())
         self.source.fill()
+        # Kept, for each import of a Qt class costs as much as a tenth of a blit.
+        self.painter = QPainter
         self._frame = 0
         self._factors = [1.05, 1 / 1.05]
 
@@ -93,16 +95,12 @@ class Painted:
         gc.freeze()
 
     def blit(self):
-        from PySide6.QtGui import QPainter
-
-        painter = QPainter(self.target)
+        painter = self.painter(self.target)
         painter.drawPixmap(0, 0, self.source)
         painter.end()
 
     def paint(self, area=None):
-        from PySide6.QtGui import QPainter
-
-        painter = QPainter(self.target)
+        painter = self.painter(self.target)
         self.sheet.paint_area(painter, area or self.whole)
         painter.end()
 
