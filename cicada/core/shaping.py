@@ -153,7 +153,10 @@ class Shaping:
         """Play samples ``first`` to ``last`` of the sound, from the keyframe on."""
         if last <= first:
             raise BadEdit("nothing of the sound would be left", remedy="leave some of it")
-        return Shaped(self._trimmed(max(0, first), min(last, self.whole)))
+        clip = self._trimmed(max(0, first), min(last, self.whole))
+        # The lines stay with the sound they were drawn over.
+        lines = self._lines_from(self.playing(max(0, first) - self.timing.first))
+        return Shaped(replace(clip, **lines))
 
     def slip(self, by: int) -> Shaped:
         """Let other parts of the sound be heard in the same place, ``by`` samples later ones."""

@@ -22,6 +22,7 @@ class Hits(QObject):
         super().__init__()
         self._document, self._presence, self._jobs, self._cache = document, presence, jobs, cache
         self._known: dict[str, Moments | None] = {}
+        presence.changed.connect(self._try_again)
 
     def of(self, sound_id: str) -> Moments | None:
         """The hits of a sound; None while they are not known, and then they are looked for."""
@@ -35,6 +36,10 @@ class Hits(QObject):
             if self._known[key] is None:
                 self._look(sound, key)
         return self._known[key]
+
+    def _try_again(self) -> None:
+        """What could not be looked at may be decoded by now."""
+        self._known = {key: found for key, found in self._known.items() if found is not None}
 
     def known(self, sound_id: str) -> Moments | None:
         """The hits of a sound that were found before."""

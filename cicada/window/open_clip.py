@@ -128,6 +128,12 @@ class OpenClip:
             return self.trace.voice.end - self.shift
         return self.shaping.clock.enters(self.traces.scene.length)
 
+    @property
+    def fade_ends(self) -> int:
+        """The moment its fade-out is over: a locked clip's, where its span may cut it."""
+        length = None if self.trace is None else self.trace.voice.fade_length
+        return self.ends if length is None else self.begins - self.shaping.timing.delay + length
+
     @cached_property
     def first_loop_ends(self) -> int:
         """The moment its first loop is over."""
@@ -181,7 +187,7 @@ class OpenClip:
         """The pixel columns where the fade in is over and the fade out begins."""
         rate, clip = self.rate, self.clip
         into = self.begins + seconds_to_samples(clip.fade_in, rate)
-        out = self.ends - seconds_to_samples(clip.fade_out, rate)
+        out = self.fade_ends - seconds_to_samples(clip.fade_out, rate)
         return self.x_of(into), self.x_of(out)
 
     @cached_property

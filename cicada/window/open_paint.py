@@ -236,7 +236,8 @@ class _Clip:
         if clip.fade_in:
             self._fade(body.left(), into, body, clip.fade_shape, rising=True)
         if clip.fade_out and opened.shaping.timing.total is not None:
-            self._fade(out, body.right(), body, clip.fade_shape, rising=False)
+            over = opened.x_of(opened.fade_ends)
+            self._fade(out, over, body, clip.fade_shape, rising=False)
         self.p.setPen(QPen(theme.INK, 1.4))
         self.p.setBrush(theme.CARD)
         for grip in opened.grips:

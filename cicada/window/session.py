@@ -91,11 +91,11 @@ class Session(QObject):
     def show_scene(self, scene_id: str, *, playing: bool = False) -> None:
         """Put a scene on the sheet."""
         if scene_id != self.scene_id:
+            self.open(None)
             self.scene_id = scene_id
             self.playhead = 0
             self.cell = None
             self.chosen = frozenset()
-            self.opened = None
             self.scene_changed.emit()
             self.playhead_moved.emit()
             self.cell_changed.emit()

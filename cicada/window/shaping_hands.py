@@ -266,8 +266,9 @@ class Fade(_Reshaping):
     def drag(self, keys: Keys) -> None:
         opened = self.open
         moment = self.moment(self.point.x(), keys)
-        samples = moment - opened.begins if self._end == "fade_in" else opened.ends - moment
-        samples = max(0, min(samples, opened.ends - opened.begins))
+        over = opened.fade_ends
+        samples = moment - opened.begins if self._end == "fade_in" else over - moment
+        samples = max(0, min(samples, over - opened.begins))
         self._seconds = samples_to_seconds(samples, opened.rate)
         edit: Edit = ChangeKeyframes(
             cells=(opened.cell,), changes={self._end: self._seconds}, what="the fade"

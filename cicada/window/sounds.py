@@ -59,9 +59,14 @@ class Sounds(QObject):
         """A whole sound at the project's rate, (channels, n); None while it is not decoded."""
         project, files = self._document.project, self._presence.standing.files
         try:
-            project.sound(sound_id)
+            sound = project.sound(sound_id)
         except KeyError:
             return None
+        if sound.hash:
+            found = self.cache.open(self.cache.sound_key(sound.hash, project.rate))
+            length = resampled_length(sound.frames, sound.rate, project.rate)
+            if found is None or found.shape[1] == length:
+                return found
         return OpenedSounds(project, files, self.cache, only_cached=True).whole(sound_id)
 
     def _found(self, sound: Sound) -> Peaks | None:

@@ -3,6 +3,7 @@
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from cicada.core.arrange import Shift, with_their_rests
 from cicada.core.beats import beats
@@ -27,7 +28,9 @@ from cicada.core.model import (
     PressPoint,
     Rest,
     Run,
+    Style,
     Tempo,
+    keyframe_at,
 )
 from cicada.core.overlaps import losses
 from cicada.core.placed import Tables
@@ -48,7 +51,9 @@ from cicada.core.scene_edits import (
     PutTempo,
     RemoveScene,
 )
+from cicada.core.shaping import ReshapeClip
 from cicada.core.steady import MOST_PASSES, steady_pass
+from cicada.core.styles import ForgetStyle, KeepStyle, putting, style_of
 from cicada.core.timebase import Timebase
 from cicada.errors import BadEdit
 from tests.core.films import plain_films, projects
@@ -377,6 +382,9 @@ def test_every_edit_says_what_it_does():
             HushSound(scene="s", layer="l", clip_frame=1, sound="s1", frame=1, sound_name="Bell"),
             "hush Bell",
         ),
+        (ReshapeClip(cell=cells[0], clip=Clip(frame=1, sound="s1")), "shape the clip"),
+        (KeepStyle(style=Style(name="Far")), "keep the style Far"),
+        (ForgetStyle(name="Far"), "forget the style Far"),
         (InsertFrames(scene="s", frame=1, count=1), "insert a frame"),
         (RemoveFrames(scene="s", frame=1, count=3), "remove 3 frames"),
         (AddLayer(scene="s", layer=Layer(id="l", name="Low", keyframes=())), "add the layer Low"),
@@ -401,6 +409,22 @@ def test_every_edit_says_what_it_does():
     ]
     for edit, title in titles:
         assert edit.title == title
+
+
+def test_a_style_changes_what_it_keeps_and_nothing_else():
+    project = start()
+    clip = Clip(frame=9, sound="s1", loops=3, fade_in=0.5, level=0.4, pan=-1.0)
+    kept = KeepStyle(style=style_of("Far", clip)).apply(project)
+    kept = KeepStyle(style=style_of("Far", replace(clip, loops=4))).apply(kept)
+    assert [style.name for style in kept.styles] == ["Far"]
+    other = PutKeyframes(keyframes=(("l1", Clip(frame=2, sound="s1", pan=0.5)),)).apply(kept)
+    made = putting(kept.styles[0], (Cell("l1", 2),)).apply(other)
+    now = keyframe_at(made.layer("l1")[1], 2)
+    assert (now.loops, now.fade_in, now.level, now.pan) == (4, 0.5, 0.4, 0.5)
+    with pytest.raises(BadEdit, match="no style"):
+        ForgetStyle(name="Near").apply(kept)
+    with pytest.raises(BadEdit, match="needs a name"):
+        KeepStyle(style=Style(name="")).apply(project)
 
 
 # -- steady passes ------------------------------------------------------------------------------

@@ -184,6 +184,15 @@ def test_a_head_trimmed_later_keeps_the_room_of_the_clip_before_it():
     assert keyframe_at(kept, 22) == trimmed.clip
 
 
+def test_what_is_drawn_over_a_sound_stays_with_it_when_its_head_is_cut_off():
+    line = ((0.5, 0.2), (0.8, 1.0))
+    project = project_with(Clip(frame=20, sound="s", level_line=line), 48000, (24, 1))
+    trimmed = shaping(project).trim_to(12000, 48000).clip
+    assert trimmed.level_line == ((0.25, 0.2), (0.55, 1.0))
+    with pytest.raises(BadEdit, match="nothing of the sound"):
+        shaping(project).trim_to(100, 100)
+
+
 # -- split ----------------------------------------------------------------------------------------
 
 
@@ -327,3 +336,50 @@ def test_the_mix_of_a_run_from_a_landed_clip_has_its_hit_on_the_frame():
     made = plan(after, Run())
     mix = Mixer(made, after, noise).mix(0, made.length)
     assert int(mix[0].argmax()) == made.entered(40, 0)
+
+
+# -- what does not fit ----------------------------------------------------------------------------
+
+
+def test_a_head_cannot_begin_before_the_scene():
+    project = project_with(Clip(frame=2, sound="s", trim=(0.5, None)), 48000, (24, 1))
+    trimmed = shaping(project, Cell("l", 2)).trim_head(-9600)
+    assert trimmed.gave == "the scene begins here"
+    assert (trimmed.clip.frame, trimmed.clip.trim[0]) == (0, pytest.approx(0.5 - 2 / 24))
+
+
+def test_a_clip_that_holds_the_picture_neither_lands_nor_ends_on_another_frame():
+    project = project_with(Clip(frame=20, sound="s", sync="hold"), 48000, (24, 1))
+    with pytest.raises(BadEdit, match="stands still"):
+        shaping(project).land(100, 30)
+    with pytest.raises(BadEdit, match="own frame"):
+        ending_on(CLIP, shaping(project), 30)
+
+
+def test_only_a_clip_is_shaped():
+    project = project_with(Clip(frame=20, sound="s"), 48000, (24, 1))
+    layer = replace(project.scenes[0].layers[0], keyframes=(Rest(frame=20),))
+    project = replace(project, scenes=(replace(project.scenes[0], layers=(layer,)),))
+    with pytest.raises(BadEdit, match="no clip"):
+        shaping_of(project, CLIP)
+    with pytest.raises(BadEdit, match="no clip"):
+        ReshapeClip(cell=CLIP, clip=Clip(frame=20, sound="s")).apply(project)
+
+
+def test_a_clock_goes_on_past_the_frames_of_the_run():
+    project = project_with(Clip(frame=20, sound="s"), 48000, (24, 1), ((0, 0.5),))
+    clock = shaping(project).clock
+    assert clock.enters(LENGTH + 24) - clock.enters(LENGTH) == 48000
+    assert clock.frame_at(clock.enters(LENGTH) + 48000) >= LENGTH
+    # A run that begins later does not enter the frames before, which are reckoned as if it had.
+    late = plan(project, Run(frame=30, chase=False))
+    assert shaping_of(project, CLIP, late, 0).clock.enters(12) == 24000
+
+
+def test_a_line_is_what_it_was_right_behind_a_jump():
+    line = ((0.0, 0.2, "step"), (0.5, 1.0), (0.501, 0.4))
+    after = points.from_place(line, 0.5005, 1.0)
+    assert [point[0] for point in after] == sorted(point[0] for point in after)
+    assert Curve(after).at(0.2) == 0.4
+    alone = points.from_place(((0.0, 0.2), (0.0, 0.7)), 3.0, 1.0)
+    assert alone == ((0, 0.7),)
