@@ -5,11 +5,11 @@ fit raises ``BadEdit`` and changes nothing.
 """
 
 from collections.abc import Callable, Collection, Iterable
-from functools import partial
+from functools import cache, partial
 from typing import Any, NamedTuple, TypeVar
 
 import msgspec
-from msgspec import Struct
+from msgspec import NODEFAULT, Struct
 from msgspec.structs import replace
 from typing_extensions import override
 
@@ -122,13 +122,32 @@ def changed(part: Part, changes: dict[str, Any]) -> Part:
             raise BadEdit(
                 text[0].lower() + text[1:], place=name, remedy="choose another value"
             ) from None
-    return replace(part, **checked)
+    return plainly(replace(part, **checked))
+
+
+def plainly(part: Part) -> Part:
+    """``part`` with a field's default itself wherever it has a value equal to that.
+
+    The writer leaves out what *is* the default.
+    """
+    equal = {
+        name: default
+        for name, default in _defaults(type(part)).items()
+        if (value := getattr(part, name)) is not default and value == default
+    }
+    return replace(part, **equal) if equal else part
+
+
+@cache
+def _defaults(kind: type[Struct]) -> dict[str, Any]:
+    fields = msgspec.structs.fields(kind)
+    return {field.name: field.default for field in fields if field.default is not NODEFAULT}
 
 
 def with_keyframe(layer: Layer, keyframe: Keyframe) -> Layer:
     """The layer with the keyframe on its frame, in order."""
     kept = [k for k in layer.keyframes if k.frame != keyframe.frame]
-    kept.append(keyframe)
+    kept.append(plainly(keyframe))
     kept.sort(key=frame_of)
     return replace(layer, keyframes=tuple(kept))
 

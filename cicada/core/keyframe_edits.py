@@ -14,6 +14,7 @@ from cicada.core.editing import (
     existing,
     frame_of,
     must_be_inside,
+    plainly,
     scene_of,
     with_cells,
     with_keyframe,
@@ -100,7 +101,7 @@ class PutKeyframes(Edit, frozen=True, kw_only=True, tag="put-keyframes"):
                 if sound is not None and sound not in known:
                     raise BadEdit(f"there is no sound {sound!r}", remedy="import it first")
             kept = [k for k in layer.keyframes if k.frame not in frames]
-            kept += [new[Cell(layer.id, frame)] for frame in frames]
+            kept += [plainly(new[Cell(layer.id, frame)]) for frame in frames]
             return replace(layer, keyframes=tuple(sorted(kept, key=frame_of)))
 
         return with_cells(project, new, put)

@@ -3,11 +3,14 @@
 import json
 import os
 
+import msgspec
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cicada.core.model import Project, empty_project
+from cicada.core.editing import Cell
+from cicada.core.keyframe_edits import ChangeKeyframes, MoveKeyframes, PlaceClip
+from cicada.core.model import Project, Sound, empty_project
 from cicada.errors import BadProject, CannotWrite
 from cicada.store.projectfile import dumps, load, load_case, load_run, loads, save
 from cicada.store.schema import schema_text
@@ -29,6 +32,20 @@ def test_every_keyframe_has_a_line_and_defaults_are_left_out(demo):
     )
     assert len(kinds) == clips
     assert not any('"off":false' in line or '"trim":[0.0,null]' in line for line in lines)
+
+
+def test_what_is_set_back_to_its_default_is_left_out_again():
+    project = empty_project("x")
+    sound = Sound(id="s1", frames=100, rate=8000, channels=1)
+    project = msgspec.structs.replace(project, sounds=(sound,))
+    placed = PlaceClip(layer="l1", frame=3, sound="s1").apply(project)
+    cells = (Cell("l1", 3),)
+    for value in (0.5, float("0")):
+        changes = {"delay": value, "level": 1.0 + value, "trim": (value, None)}
+        placed = ChangeKeyframes(cells=cells, changes=changes).apply(placed)
+    moved = MoveKeyframes(moves=((cells[0], Cell("l1", 4)),)).apply(placed)
+    line = next(line for line in dumps(moved).decode().splitlines() if '"kind":"clip"' in line)
+    assert json.loads(line.strip().rstrip(",")) == {"kind": "clip", "frame": 4, "sound": "s1"}
 
 
 @given(st.binary(max_size=300))
