@@ -240,6 +240,7 @@ class OnOpened:
             "fade_out": clip.fade_out,
             "overlap": clip.loop_overlap,
             "hit": samples_to_seconds(grip.sample, rate),
+            "peak": samples_to_seconds(grip.sample, rate),
         }
         names = {
             "head": "trim from",
@@ -248,9 +249,10 @@ class OnOpened:
             "fade_out": "fade out",
             "overlap": "loop overlap",
             "hit": "frame the hit lands on",
+            "peak": "frame the peak lands on",
         }
         at = grip.at
-        if grip.kind == "hit":
+        if grip.kind in ("hit", "peak"):
             here = shaping.clock.frame_at(shaping.moment_of(grip.sample))
             field = self._field(self._sheet.frame_said(here), names[grip.kind], at)
         else:
@@ -266,7 +268,7 @@ class OnOpened:
 
     def _typed_edit(self, opened: OpenClip, grip: Grip, typed: str, pace: Pace) -> Edit:
         shaping, rate = opened.shaping, opened.rate
-        if grip.kind == "hit":
+        if grip.kind in ("hit", "peak"):
             frame = int(typed) - self._sheet.document.project.first_frame
             made = shaping.land(grip.sample, frame)
             return ReshapeClip(cell=opened.cell, clip=made.clip, named="land the hit")

@@ -26,7 +26,7 @@ from cicada.window.numbers import shown as number
 from cicada.window.sheet_layout import HEAD, SheetLayout
 from cicada.window.traces import SceneTraces, Trace
 
-GripKind = Literal["head", "tail", "fade_in", "fade_out", "slip", "hit", "overlap"]
+GripKind = Literal["head", "tail", "fade_in", "fade_out", "slip", "hit", "peak", "overlap"]
 # From the top of the row: the strip of name and hits, the waveform, the band to slip by, the
 # pan lane.
 STRIP, SLIP, PAN = 20, 13, 40
@@ -192,17 +192,20 @@ class OpenClip:
 
     @cached_property
     def hits(self) -> list[Grip]:
-        """The hits that were found and those set by hand, where they are heard first."""
-        timing, rate = self.shaping.timing, self.rate
-        own = [seconds_to_samples(hit, rate) for hit in self.sound.hits]
-        found = [] if self.moments is None else [one.onset for one in self.moments.hits]
+        """The hits set by hand and those found, with their peaks, where they are heard first."""
+        own = [seconds_to_samples(hit, self.rate) for hit in self.sound.hits]
+        found = [] if self.moments is None else list(self.moments.hits)
+        onsets = [one.onset for one in found if one.onset not in own]
+        marks: list[tuple[GripKind, int]] = [("hit", sample) for sample in (*own, *onsets)]
+        marks += [("peak", one.peak) for one in found]
+        timing = self.shaping.timing
         grips = []
-        for sample in (*own, *(s for s in found if s not in own)):
+        for kind, sample in marks:
             into = self.shaping.playing(sample - timing.first) - timing.offset
             if into >= 0 and sample < timing.last:
                 x = self.x_of(self.shaping.moment_of(sample))
-                at = QPointF(x, self.top + STRIP - 5)
-                grips.append(Grip("hit", at, sample, sample in own))
+                y = self.top + STRIP - 5 if kind == "hit" else self.wave.top() + 12
+                grips.append(Grip(kind, QPointF(x, y), sample, kind == "hit" and sample in own))
         return grips
 
     @cached_property

@@ -292,9 +292,14 @@ class _Clip:
             p.drawText(box, AlignRight, words)
 
     def _flag(self, grip: Grip) -> None:
-        """A hit that was found is an open triangle, one set by hand a full one."""
+        """A hit that was found is an open triangle, one set by hand a full one; a peak a dot."""
         p, x, y = self.p, grip.at.x(), grip.at.y()
         if not HEAD - 6 <= x <= self.view.width + 6:
+            return
+        if grip.kind == "peak":
+            p.setPen(QPen(theme.INK, 1.2))
+            p.setBrush(theme.CARD)
+            p.drawEllipse(grip.at, 3, 3)
             return
         p.setPen(QPen(theme.wash(theme.INK, 90), 1))
         p.drawLine(QPointF(x, y), QPointF(x, self.open.wave.bottom()))

@@ -313,7 +313,7 @@ class Land(_Reshaping):
 
     def __init__(self, sheet: "Sheet", point: QPointF, opened: OpenClip, hit: Grip) -> None:
         super().__init__(sheet, point, opened)
-        self._sample = hit.sample
+        self._sample, self._kind = hit.sample, hit.kind
         self._frame = 0
 
     @override
@@ -332,7 +332,7 @@ class Land(_Reshaping):
     @override
     def said(self) -> Iterable[str]:
         name = self.open.sound.name or self.open.sound.id
-        yield f"the hit of {name} lands on frame {self.sheet.frame_said(self._frame)}"
+        yield f"the {self._kind} of {name} lands on frame {self.sheet.frame_said(self._frame)}"
         opened = self.sheet.opened
         if isinstance(opened, OpenClip):
             delay = opened.clip.delay
@@ -375,7 +375,7 @@ def hand_on_clip(sheet: "Sheet", point: QPointF, opened: OpenClip) -> Hand | Non
         return Trim(sheet, point, opened, "head" if grip.kind == "head" else "tail")
     if grip.kind in ("fade_in", "fade_out"):
         return Fade(sheet, point, opened, "fade_in" if grip.kind == "fade_in" else "fade_out")
-    if grip.kind == "hit":
+    if grip.kind in ("hit", "peak"):
         return Land(sheet, point, opened, grip)
     if grip.kind == "overlap":
         return Overlap(sheet, point, opened)

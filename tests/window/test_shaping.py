@@ -268,9 +268,10 @@ def test_looping_fills_the_span(harbour, qtbot, settled):
 # -- land -----------------------------------------------------------------------------------------
 
 
-def test_a_hit_dragged_onto_a_frame_is_heard_on_its_first_sample(opened, qtbot, settled):
+@pytest.mark.parametrize("kind", ["hit", "peak"])
+def test_a_hit_dragged_onto_a_frame_is_heard_on_its_first_sample(opened, qtbot, settled, kind):
     qtbot.waitUntil(lambda: bool(opened.sheet.opened.hits), timeout=10_000)
-    hit = opened.sheet.opened.hits[0]
+    hit = next(each for each in opened.sheet.opened.hits if each.kind == kind)
     start = hit.at.toPoint()
     drag(qtbot, opened, start, QPoint(column(opened, 20), start.y()))
     settled(opened)
