@@ -22,6 +22,8 @@ AT_ONCE = 1 << 18
 # not more than 40 dB below the loudest there is. Hits are at least 60 ms apart.
 STEP = 0.002
 BEFORE, RISE, FLOOR, APART = 10, 10 ** (9 / 20), 10 ** (-40 / 20), 30
+# Steps of the envelope on either side that a peak is the loudest of.
+SMOOTH = 12
 # A hit's first sample is where it reaches this share of the loudest in the 20 ms around it.
 FOOT = 0.2
 # Hits of more than this many seconds of a sound are not looked for.
@@ -44,9 +46,13 @@ class Part(NamedTuple):
 
 
 class Moments(Struct, frozen=True):
-    """What was found in a sound: its hits, in order."""
+    """What was found in a sound: its hits and the samples of its peaks, in order.
+
+    A peak is the loudest moment between two times at which the sound is less than half as loud.
+    """
 
     hits: tuple[Hit, ...]
+    peaks: tuple[int, ...]
 
 
 def moments_in(cache: SoundCache, key: str, rate: int) -> Moments | None:
@@ -90,13 +96,13 @@ def find_moments(samples: Samples, rate: int) -> Moments:
     levels = envelope(samples, rate)
     hop = _hop(rate)
     if not len(levels) or levels.max() <= 0:
-        return Moments(())
+        return Moments((), ())
     hits = []
     begins = _rises(levels)
     for number, index in enumerate(begins):
         following = begins[number + 1] if number + 1 < len(begins) else len(levels)
         hits.append(_hit(samples, hop, index, following))
-    return Moments(tuple(hits))
+    return Moments(tuple(hits), tuple(_peaks(samples, levels, hop)))
 
 
 def envelope(samples: Samples, rate: int) -> Levels:
@@ -146,6 +152,33 @@ def _rises(levels: Levels) -> list[int]:
         if not begins or index - begins[-1] >= APART:
             begins.append(index)
     return begins
+
+
+def _peaks(samples: Samples, levels: Levels, hop: int) -> list[int]:
+    """The loudest sample of every swelling of the envelope that falls to its half after it."""
+    # Over 50 ms, or every wave of a low tone would be a swelling of its own.
+    wide = np.lib.stride_tricks.sliding_window_view(np.pad(levels, SMOOTH), 2 * SMOOTH + 1)
+    smooth = wide.max(axis=1).tolist()
+    floor = max(smooth) * FLOOR
+    found: list[int] = []
+    rising, best, lowest = True, 0, 0.0
+    for index, level in enumerate([*smooth, 0.0]):
+        if rising and level > smooth[best]:
+            best = index
+        elif rising and level < smooth[best] / 2:
+            if smooth[best] > floor:
+                found.append(_loudest_near(samples, best * hop, hop))
+            rising, lowest = False, level
+        elif not rising:
+            lowest = min(lowest, level)
+            if level > 2 * lowest and level > floor:
+                rising, best = True, index
+    return found
+
+
+def _loudest_near(samples: Samples, at: int, hop: int) -> int:
+    start = max(0, at - SMOOTH * hop)
+    return start + int(_loudest(samples[:, start : at + (SMOOTH + 1) * hop]).argmax())
 
 
 def _hit(samples: Samples, hop: int, index: int, following: int) -> Hit:

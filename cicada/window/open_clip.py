@@ -197,7 +197,7 @@ class OpenClip:
         found = [] if self.moments is None else list(self.moments.hits)
         onsets = [one.onset for one in found if one.onset not in own]
         marks: list[tuple[GripKind, int]] = [("hit", sample) for sample in (*own, *onsets)]
-        marks += [("peak", one.peak) for one in found]
+        marks += [("peak", sample) for sample in (self.moments.peaks if self.moments else ())]
         timing = self.shaping.timing
         grips = []
         for kind, sample in marks:

@@ -267,7 +267,7 @@ class _Clip:
     def _strip(self) -> None:
         """The name, and a flag for every hit."""
         p, opened = self.p, self.open
-        left = max(HEAD + 4.0, opened.x_of(opened.begins) + 12)
+        left = max(HEAD + 4.0, opened.x_of(opened.begins) + 20)
         name = opened.sound.name or opened.sound.id
         p.setFont(theme.font(11.5, 600))
         wide = p.fontMetrics().horizontalAdvance(name)

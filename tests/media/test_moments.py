@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cicada.media.moments import Part, find_moments, loud_part, suggested_overlap
+from cicada.media.moments import Moments, Part, find_moments, loud_part, suggested_overlap
 from cicada.media.peaks import PeakGatherer, Peaks
 
 RATE = 48000
@@ -34,6 +34,16 @@ def test_every_hit_is_found_to_the_sample(slots, shift):
     assert all(hit.peak - hit.onset < 5 for hit in found)
 
 
+@given(st.lists(st.integers(0, 6), min_size=1, max_size=4, unique=True))
+def test_every_swelling_has_its_peak_where_it_is_loudest(slots):
+    sound = np.full(2 * RATE, 0.0001)
+    places = sorted(6000 + slot * 12_000 for slot in slots)
+    for place in places:
+        swell = np.arange(-5000, 5000)
+        sound[place - 5000 : place + 5000] += 0.6 * np.exp(-((swell / 1800.0) ** 2))
+    assert list(find_moments(sound[None].astype(np.float32), RATE).peaks) == places
+
+
 def test_a_steady_sound_has_but_one_beginning():
     tone = 0.5 * np.sin(np.arange(RATE) * 0.05)
     assert len(find_moments(tone[None].astype(np.float32), RATE).hits) == 1
@@ -42,7 +52,7 @@ def test_a_steady_sound_has_but_one_beginning():
 @pytest.mark.parametrize("channels", [1, 2])
 def test_silence_has_no_moments(channels):
     silent = np.zeros((channels, 5000), np.float32)
-    assert find_moments(silent, RATE).hits == ()
+    assert find_moments(silent, RATE) == Moments((), ())
     assert loud_part(silent, peaks_of(silent), 0.001, Part(10, 5000)) == (10, 10)
     assert suggested_overlap(silent, RATE) == 0
 
