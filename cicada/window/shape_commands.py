@@ -192,8 +192,11 @@ class ShapeCommands:
 
     def split(self) -> None:
         """Split the chosen clip at the playhead, and choose the second part."""
+        clip = self.session.keyframe()
         if self._do(self._splitting):
             self._follow(self.session.playhead)
+            if isinstance(clip, Clip) and clip.loop_overlap and clip.loops != 1:
+                self.window.say("Split; what rang over from the loop before is not taken along.")
 
     def _silence(self, threshold: int) -> tuple[Making, str]:
         """The edit that trims the silence below a threshold, and what it does in words."""
