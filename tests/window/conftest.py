@@ -106,7 +106,7 @@ def settled(qtbot):
                 and not window.jobs.running
                 and not window.frames.busy
             ),
-            timeout=20_000,
+            timeout=60_000,
         )
         QApplication.processEvents()
 
