@@ -23,6 +23,7 @@ from cicada.window.quantities import (
     line_text,
     parse_line,
     parse_seconds,
+    parse_whole,
     seconds_text,
 )
 from cicada.window.session import Opened
@@ -269,7 +270,7 @@ class OnOpened:
     def _typed_edit(self, opened: OpenClip, grip: Grip, typed: str, pace: Pace) -> Edit:
         shaping, rate = opened.shaping, opened.rate
         if grip.kind in ("hit", "peak"):
-            frame = int(typed) - self._sheet.document.project.first_frame
+            frame = int(parse_whole(typed)) - self._sheet.document.project.first_frame
             made = shaping.land(grip.sample, frame)
             return ReshapeClip(cell=opened.cell, clip=made.clip, named="land the hit")
         seconds = parse_seconds(typed, pace)

@@ -363,6 +363,26 @@ def test_a_point_is_typed_by_number_and_what_cannot_be_read_is_refused(opened, q
             assert "no point" in opened.note.text()
 
 
+def test_the_frame_a_hit_lands_on_is_typed(opened, qtbot, settled):
+    qtbot.waitUntil(lambda: bool(opened.sheet.opened.hits), timeout=10_000)
+    port = opened.sheet.viewport()
+    for text in ("soon", "21"):
+        spot = grip(opened, "hit") - QPoint(0, 4)
+        qtbot.mouseDClick(port, LEFT, pos=spot)
+        field = opened.sheet.name_field
+        field.selectAll()
+        qtbot.keyClicks(field, text)
+        qtbot.keyClick(field, Qt.Key.Key_Return)
+        settled(opened)
+        if text == "soon":
+            assert "no whole number" in opened.note.text()
+    cell, plan = opened.sheet.opened.cell, opened.planning.plan
+    voice = next(v for v in plan.voices if (v.layer, v.frame) == cell)
+    hit = opened.sheet.opened.hits[0]
+    shaping = shaping_of(opened.document.project, cell, plan, voice.visit)
+    assert shaping.moment_of(hit.sample) == plan.entered(20, voice.visit)
+
+
 def test_the_shape_behind_a_point_is_chosen_from_its_menu(opened, qtbot, settled):
     line = ((0.2, 0.4), (1.5, 0.9))
     opened.document.do(ChangeKeyframes(cells=(BELL,), changes={"level_line": line}))
