@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from math import floor
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from cicada.core.beats import beats
@@ -82,17 +82,22 @@ class _Rulers:
         p, x = self.p, self.layout.frame_x
         major = major_step(self.view)
         minor = next((s for s in (1, 2, 3, 4, 6, 12, 24) if s * self.layout.scale >= 7), major)
-        for frame in frames_in_sight(self.view, minor):
-            p.fillRect(round(x(frame)), RULER - 8, 1, 8, theme.RULE)
+        ticks = [round(x(frame)) + 0.5 for frame in frames_in_sight(self.view, minor)]
+        p.setPen(theme.rule_pen(theme.RULE))
+        p.drawLines([QLineF(at, RULER - 8, at, RULER) for at in ticks])
         second = max(1, round(self.base.fps))
-        for frame in frames_in_sight(self.view, major):
-            whole = frame % second == 0
-            strength = theme.RULE_STRONG if whole else theme.RULE
-            p.fillRect(round(x(frame)), MARKS + 22, 1, RULER - MARKS - 22, strength)
+        numbered = frames_in_sight(self.view, major)
+        # One font after the other: to change it costs as much as the letters.
+        for whole in (False, True):
+            frames = [frame for frame in numbered if (frame % second == 0) == whole]
+            p.setPen(theme.rule_pen(theme.RULE_STRONG if whole else theme.RULE))
+            at = [round(x(frame)) + 0.5 for frame in frames]
+            p.drawLines([QLineF(left, MARKS + 22, left, RULER) for left in at])
             p.setPen(theme.INK)
             p.setFont(theme.font(11.5, 600 if whole else 400))
-            text = str(frame + self.view.project.first_frame)
-            p.drawText(QRectF(x(frame) + 4, MARKS + 20, 80, 20), AlignLeft, text)
+            for frame in frames:
+                text = str(frame + self.view.project.first_frame)
+                p.drawText(QRectF(x(frame) + 4, MARKS + 20, 80, 20), AlignLeft, text)
 
     def _upper(self) -> Iterator[tuple[float, str]]:
         """Where the upper ruler has lines, and what it says there."""

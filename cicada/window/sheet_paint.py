@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from cicada.core.lines import Curve
@@ -48,10 +48,11 @@ class _Sheet:
         # The pixel columns being painted.
         self.part = 0, view.width
         second = max(1, round(view.base.fps))
-        self.rules = [
-            (view.layout.frame_x(frame), frame % second == 0)
-            for frame in frames_in_sight(view, major_step(view))
-        ]
+        # Over all rows, each of which is clipped to itself: many small fills take longer.
+        self.rules: dict[bool, list[QLineF]] = {False: [], True: []}
+        for frame in frames_in_sight(view, major_step(view)):
+            x = round(view.layout.frame_x(frame)) + 0.5
+            self.rules[frame % second == 0].append(QLineF(x, TOP, x, self.layout.foot))
 
     def paint(self) -> None:
         self.paint_rows({row: EVERYWHERE for row, _, _ in self.layout.rows_in_sight()})
@@ -101,9 +102,9 @@ class _Sheet:
         ground = theme.ROW if number % 2 == 0 else theme.ROW_OTHER
         p.fillRect(QRectF(HEAD, top, self.end_x - HEAD, height), ground)
         p.fillRect(QRectF(self.end_x, top, view.width - self.end_x, height), theme.PAPER)
-        for x, strong in self.rules:
-            if self.part[0] <= x <= self.part[1]:
-                p.fillRect(round(x), top, 1, height, theme.RULE_STRONG if strong else theme.RULE)
+        for strong, lines in self.rules.items():
+            p.setPen(theme.rule_pen(theme.RULE_STRONG if strong else theme.RULE))
+            p.drawLines(lines)
         if self.part[0] < HEAD:
             self._head(row, number, top, height)
         clip = p.clipBoundingRect().toRect()

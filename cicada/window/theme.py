@@ -5,7 +5,7 @@ from importlib.resources import files
 from string import Template
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette, QPen
 from PySide6.QtWidgets import QApplication
 
 # Every colour by day and by night; the names are those the style sheet uses.
@@ -69,6 +69,11 @@ def colour_name(name: str) -> str:
 def wash(colour: QColor, alpha: int) -> QColor:
     """The colour, let through to ``alpha`` of 255."""
     return QColor(colour.red(), colour.green(), colour.blue(), alpha)
+
+
+def rule_pen(colour: QColor) -> QPen:
+    """A pen for hairlines that end where they are told to."""
+    return QPen(colour, 1, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap)
 
 
 def strong(colour: QColor) -> QColor:
