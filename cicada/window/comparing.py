@@ -44,11 +44,6 @@ class Comparing(QObject):
         """The version that is held."""
         return self._held
 
-    @property
-    def level_matched(self) -> bool:
-        """Whether both are heard equally loud."""
-        return self._matched is not None
-
     def _cell(self) -> Cell | None:
         """Where the clip that is compared stands now."""
         window = self._window
@@ -84,9 +79,13 @@ class Comparing(QObject):
         if self._held is None or cell is None:
             self._window.say("Hold a version first, with Shift+C.")
             return
-        self.hearing_held = not self.hearing_held
-        planning = self._window.planning
-        planning.try_out(self._as_held() if self.hearing_held else None)
+        try:
+            held = None if self.hearing_held else self._as_held()
+        except BadEdit as error:
+            self._window.say(str(error))
+            return
+        self.hearing_held = held is not None
+        self._window.planning.try_out(held)
         self._play(cell)
         self.changed.emit()
 

@@ -21,6 +21,7 @@ from cicada.core.timebase import samples_to_seconds, seconds_to_samples
 from cicada.deliver.work import fitting_overlap
 from cicada.errors import BadEdit, CicadaError
 from cicada.media.moments import Part, loud_part
+from cicada.window.axis import visits_of
 from cicada.window.comparing import Comparing
 from cicada.window.edges import SOFT, hard_edges
 from cicada.window.gestures import GesturePanel
@@ -82,13 +83,16 @@ class ShapeCommands:
 
     # -- the clip ------------------------------------------------------------------------------
 
-    def shaping(self, cell: Cell | None = None) -> tuple[Cell, Shaping]:
+    def shaping(self) -> tuple[Cell, Shaping]:
         """The chosen clip, ready to be shaped; raises ``BadEdit`` if none is chosen."""
-        cell = cell or self.session.cell
+        cell = self.session.cell
         if cell is None or not isinstance(self.session.keyframe(), Clip):
             raise BadEdit("no clip is chosen", remedy="choose one on the sheet first")
-        traces = self.sheet.traces
-        return cell, shaping_of(self.document.project, cell, traces.plan, traces.visit)
+        # The document's own plan, also while something else is tried out.
+        planning = self.window.planning
+        plan = planning.settled_plan
+        visit = visits_of(plan, self.session.scene_id, planning.number)
+        return cell, shaping_of(self.document.project, cell, plan, visit)
 
     def _do(self, make: Making) -> bool:
         """Do an edit that may turn out not to fit; whether it was done."""

@@ -600,6 +600,17 @@ def test_two_versions_are_flipped_while_they_play_and_the_difference_is_said(
     assert harbour.commands.shaping.comparing.held is None
 
 
+def test_a_version_on_a_guarded_layer_is_not_flipped_and_that_is_said(harbour, qtbot, settled):
+    harbour.session.choose(KEEPER)
+    settled(harbour)
+    key(qtbot, harbour, "C", SHIFT)
+    harbour.document.do(ChangeLayer(layer="l4", changes={"guarded": True}))
+    settled(harbour)
+    key(qtbot, harbour, "C")
+    assert "guarded" in harbour.note.text()
+    assert not harbour.planning.trying
+
+
 def test_both_versions_are_heard_equally_loud_if_asked(harbour, qtbot, settled):
     harbour.session.choose(KEEPER)
     settled(harbour)
