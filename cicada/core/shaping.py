@@ -81,12 +81,16 @@ class Shaped:
 
 @dataclass(frozen=True, slots=True)
 class Shaping:
-    """A clip on its clock, with all it can be made into. Moments are samples of the clock."""
+    """A clip on its clock, with all it can be made into. Moments are samples of the clock.
+
+    ``length`` is that of its scene, in frames.
+    """
 
     clip: Clip
     sound: Sound
     rate: int
     clock: Clock
+    length: int
 
     @property
     def timing(self) -> ClipTiming:
@@ -134,10 +138,13 @@ class Shaping:
         gave = "" if first == timing.first + by else "there is no more of the sound"
         if first != timing.first + by:
             moment = self.begins + self.playing(first - timing.first)
-        earliest = self.clock.enters(0)
+        earliest, latest = self.clock.enters(0), self.clock.enters(self.length) - 1
         if moment < earliest:
             first += self.heard_before_speed(earliest - moment)
             moment, gave = earliest, "the scene begins here"
+        elif moment > latest:
+            first = max(0, first - self.heard_before_speed(moment - latest))
+            moment, gave = latest, "the scene ends here"
         cut = replace(self._trimmed(first, timing.last), **self._lines_from(moment - self.begins))
         return Shaped(self._placed(cut, moment), gave)
 
@@ -214,8 +221,8 @@ class Shaping:
             second = replace(second, **self._lines_from(into))
         if clip.loops == 1 and clip.speed == 1:
             cut = timing.first + timing.offset + into
-            trimmed = Shaping(first, self.sound, self.rate, self.clock)._trimmed(timing.first, cut)  # noqa: SLF001 - of the same class
-            rest = Shaping(second, self.sound, self.rate, self.clock)._trimmed(cut, timing.last)  # noqa: SLF001 - of the same class
+            trimmed = self._of(first)._trimmed(timing.first, cut)  # noqa: SLF001 - of the same class
+            rest = self._of(second)._trimmed(cut, timing.last)  # noqa: SLF001 - of the same class
             return trimmed, replace(rest, offset=0.0)
         played = into + timing.offset
         number = played // timing.step
@@ -226,6 +233,9 @@ class Shaping:
         if clip.sync == "free":
             first = replace(first, ends="span", release=0.0)
         return first, second
+
+    def _of(self, clip: Clip) -> "Shaping":
+        return Shaping(clip, self.sound, self.rate, self.clock, self.length)
 
     # -- land ----------------------------------------------------------------------------------
 
@@ -376,4 +386,5 @@ def shaping_of(
     clip = clip_on(project, cell)
     base = Timebase(project.fps[0], project.fps[1], project.rate)
     clock = Clock(base) if clip.sync == "locked" else Clock(base, plan, visit)
-    return Shaping(clip, project.sound(clip.sound), project.rate, clock)
+    length = scene_of(project, cell.layer)[0].length
+    return Shaping(clip, project.sound(clip.sound), project.rate, clock, length)
