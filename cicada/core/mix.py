@@ -20,13 +20,21 @@ class Mixer:
     """Mixes one plan. ``mix`` may be called for any block in any order; in order is fastest."""
 
     def __init__(
-        self, plan: Plan, project: Project, sources: Sources, silent: Collection[str] = ()
+        self,
+        plan: Plan,
+        project: Project,
+        sources: Sources,
+        silent: Collection[str] = (),
+        muted: Collection[tuple[str, int]] = (),
     ) -> None:
-        """``silent`` are the ids of the layers that are planned but not heard."""
+        """``silent`` are the ids of the layers that are planned but not heard.
+
+        ``muted`` are single clips, by layer and frame, that are not heard either.
+        """
         self.plan = plan
         self.motion = Motion(plan)
         self.master = MasterLine(self.motion, project.scenes)
-        self._tones = tones(plan, project, sources, self.motion, silent)
+        self._tones = tones(plan, project, sources, self.motion, silent, muted)
         self._sounding: list[Tone] = []
         self._soonest_end = NEVER
         self._next = 0

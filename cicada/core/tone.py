@@ -29,7 +29,12 @@ class Sources(Protocol):
 
 
 def tones(
-    plan: Plan, project: Project, sources: Sources, motion: Motion, silent: Collection[str]
+    plan: Plan,
+    project: Project,
+    sources: Sources,
+    motion: Motion,
+    silent: Collection[str],
+    muted: Collection[tuple[str, int]] = (),
 ) -> list["Tone"]:
     """The audible voices of a plan, in its order."""
     layers = {layer.id: layer for _, layer in project.all_layers()}
@@ -45,9 +50,9 @@ def tones(
     made = []
     for voice in plan.voices:
         layer = layers[voice.layer]
-        if voice.layer in silent:
-            continue
         place = (voice.layer, voice.frame)
+        if voice.layer in silent or place in muted:
+            continue
         clip = clips[place]
         if place not in timings:
             timings[place] = clip_timing(clip, sounds[clip.sound], plan.rate)

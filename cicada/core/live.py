@@ -1,0 +1,70 @@
+"""Runs as they are played: waiting for presses that have not come yet, and one range of frames.
+
+A live run is the plan of its own presses (semantics.md, section 10). While it waits nobody knows
+when the next one comes, so it is planned as if that were far off: what is free goes on, and the
+picture stands. When the press comes, the run with it has the same samples up to that moment.
+"""
+
+from msgspec.structs import replace
+
+from cicada.core.model import Project, Run
+from cicada.core.placed import Tables
+from cicada.core.plan import Event, Plan
+from cicada.core.planner import plan
+
+# Seconds after which a press nobody has made yet is taken to come: a week.
+FAR = 7 * 24 * 3600
+
+
+def waits_somewhere(project: Project) -> bool:
+    """Whether a film has a press point that is reached."""
+    return any(p.frame < scene.length for scene in project.scenes for p in scene.press_points)
+
+
+def awaiting(run: Run, rate: int) -> Run:
+    """The run with its presses so far, as it goes on until the next one comes."""
+    far = FAR * rate
+    return replace(run, press_points="wait", presses=(*run.presses, far))
+
+
+def pressed_at_once(project: Project, run: Run, tables: Tables | None = None) -> Run:
+    """The run with its presses so far; where it would then wait for good one comes at once."""
+    tables = tables or Tables()
+    run = replace(run, press_points="wait")
+    while (stands := _stands_for_good(plan(project, run, tables))) is not None:
+        run = replace(run, presses=(*run.presses, stands + 1))
+    return run
+
+
+def _stands_for_good(planned: Plan) -> int | None:
+    for event in planned.events:
+        if event.kind == "waiting" and event.until is None:
+            return event.at
+    return None
+
+
+def wait_at(planned: Plan, sample: int) -> Event | None:
+    """The wait for a press that the picture is in at a run sample."""
+    for event in planned.events:
+        over = event.until is not None and sample >= event.until
+        if event.kind == "waiting" and event.at <= sample and not over:
+            return event
+    return None
+
+
+def pressed(planned: Plan, run: Run, moment: int) -> Run | None:
+    """The run with a press at a run sample; None if the picture does not wait there, or not yet."""
+    wait = wait_at(planned, moment)
+    if wait is None or moment == wait.at:
+        return None
+    return replace(run, presses=(*run.presses, moment))
+
+
+def up_to_frame(project: Project, run: Run, last: int, tables: Tables | None = None) -> Run:
+    """The run, ended at the moment the picture leaves frame ``last`` of the scene it begins in."""
+    planned = plan(project, run, tables)
+    here = planned.stretches[0].visit
+    leaves = planned.entered(last + 1, here)
+    if leaves is None:
+        leaves = planned.visits[here].end
+    return replace(run, limit=leaves / planned.rate)

@@ -1,0 +1,91 @@
+"""Live runs: the plan of presses so far, and of one range."""
+
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from cicada.core.live import awaiting, pressed, pressed_at_once, up_to_frame, waits_somewhere
+from cicada.core.model import PressPoint, Run
+from cicada.core.planner import plan
+from tests.core.films import RATE, projects
+
+# Each plans a film several times over.
+FEW = settings(max_examples=40)
+
+
+def up_to(planned, moment):
+    """All that a listener knows of a plan by a run sample."""
+    pieces = [
+        (voice.place, [(a, min(b, moment), c) for a, b, c in voice.pieces if a < moment])
+        for voice in planned.voices
+        if voice.start < moment
+    ]
+    pictures = [picture for picture in planned.picture() if picture.at < moment]
+    return pieces, pictures
+
+
+def with_a_point(project):
+    """The project with a press point that is always reached."""
+    first, *others = project.scenes
+    point = PressPoint(frame=min(3, first.length - 1))
+    return replace(project, scenes=(replace(first, press_points=(point,)), *others))
+
+
+@FEW
+@given(projects(), st.integers(1, 3 * RATE), st.integers(1, 2))
+def test_a_press_changes_nothing_that_was_heard_before_it(project, later, passes):
+    project = with_a_point(project)
+    run = Run(passes=passes)
+    while waits := [e for e in plan(project, awaiting(run, RATE)).events if e.kind == "waiting"]:
+        open_waits = [e for e in waits if e.until is not None and e.until - e.at > RATE * 1000]
+        if not open_waits:
+            break
+        waiting = plan(project, awaiting(run, RATE))
+        moment = open_waits[0].at + later
+        following = pressed(waiting, run, moment)
+        assert following is not None
+        went_on = plan(project, awaiting(following, RATE))
+        assert up_to(went_on, moment) == up_to(waiting, moment)
+        run = following
+
+
+@FEW
+@given(projects())
+def test_a_press_where_the_picture_does_not_wait_is_lost(project):
+    planned = plan(project, awaiting(Run(), RATE))
+    waits = [e for e in planned.events if e.kind == "waiting"]
+    moving = [p.at for p in planned.picture() if not any(e.at < p.at < e.until for e in waits)]
+    assume(moving)
+    assert all(pressed(planned, Run(), at) is None for at in moving)
+
+
+@FEW
+@given(projects())
+def test_presses_at_once_leave_no_wait_for_good_and_hold_for_one_sample(project):
+    planned = plan(project, pressed_at_once(project, Run()))
+    own = {(s.id, p.frame): p.after for s in project.scenes for p in s.press_points}
+    for event in planned.events:
+        if event.kind == "waiting":
+            after = own[event.scene, event.frame]
+            assert event.until - event.at == (1 if after is None else round(after * RATE))
+
+
+@FEW
+@given(projects(), st.integers(0, 23), st.integers(0, 23), st.booleans())
+def test_a_range_is_over_when_the_picture_leaves_its_last_frame(project, first, more, chase):
+    scene = project.scenes[-1]
+    first = min(first, scene.length - 1)
+    last = min(first + more, scene.length - 1)
+    run = Run(scene=scene.id, frame=first, chase=chase)
+    planned = plan(project, up_to_frame(project, run, last))
+    shown = [picture.frame for picture in planned.picture()]
+    assert shown == list(range(first, last + 1))
+    assert planned.length == planned.end
+
+
+def test_a_press_point_past_the_end_is_waited_at_nowhere():
+    from cicada.core.model import empty_project
+
+    film = empty_project("x", length=10)
+    scene = replace(film.scenes[0], press_points=(PressPoint(frame=10),))
+    assert not waits_somewhere(replace(film, scenes=(scene,)))
