@@ -4,11 +4,17 @@ import sys
 from itertools import chain
 from pathlib import Path
 
-from benchmarks import core, importing, shelf, window
+from benchmarks import core, importing, playing, shelf, window
 from benchmarks.runner import report
 
 if __name__ == "__main__":
-    everything = chain(core.figures(), importing.figures(), shelf.figures(), window.figures())
+    everything = chain(
+        core.figures(),
+        importing.figures(),
+        shelf.figures(),
+        window.figures(),
+        playing.figures(),
+    )
     over = report(everything, Path("build/bench.json"))
     print("all within their targets" if not over else f"{over} over their targets")
     sys.exit(0)

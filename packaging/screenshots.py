@@ -3,6 +3,7 @@
 import os
 import shutil
 import tempfile
+import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -18,6 +19,7 @@ from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
+from cicada.playback.process import PlayerProcess
 from cicada.window.app import make_application
 from cicada.window.main_window import MainWindow
 
@@ -38,7 +40,10 @@ def main() -> None:
         project = make_demo(Path(name) / "demo")
         app = make_application()
         settings = QSettings(f"{name}/window.ini", QSettings.Format.IniFormat)
-        window = MainWindow(user_cache(), Path(name) / "recovery", lambda rate: None, settings)
+        cache = user_cache()
+        window = MainWindow(
+            cache, Path(name) / "recovery", lambda rate: PlayerProcess(rate, cache), settings
+        )
         window.document.open(project)
         sounds = window.document.project.sounds
         window.session.show_scene("sc2")
@@ -68,6 +73,7 @@ def main() -> None:
         window.card.grab().save(str(TARGET / "clip-card.png"))
         open_clip(window, settle)
         by_night(window, settle)
+        sounding_now(window, settle, app.processEvents)
         for show, title, picture in (
             (window.show_shapes, "Shapes on the sheet", "shapes.png"),
             (window.show_keys, "Keys", "keys.png"),
@@ -117,6 +123,26 @@ def collected(folder: Path, project: Path) -> Path:
     (folder / "harbour notes.wav").write_text("record the gulls again on Tuesday")
     (folder / "take 7.mp3").write_bytes(b"")
     return folder
+
+
+def sounding_now(window: MainWindow, settle: Callable[[], None], go_on: Callable[[], None]) -> None:
+    """Playing, stopped at a press point, with what sounds now beside the card."""
+    window.session.choose(Cell("l7", 0))
+    window.session.move_playhead(112)
+    window.switch_side()
+    window.picture.show_over(frozenset(("number",)))
+    settle()
+    window.transport.start()
+    window.transport.toggle()
+    while window.transport.waiting is None:
+        go_on()
+    until = time.monotonic() + 0.8
+    while time.monotonic() < until:
+        go_on()
+    window.grab().save(str(TARGET / "sounding-now.png"))
+    window.transport.stop()
+    window.picture.show_over(frozenset())
+    window.switch_side()
 
 
 def by_night(window: MainWindow, settle: Callable[[], None]) -> None:

@@ -27,9 +27,12 @@ def block_peaks(mixer: Mixer, block: int) -> Samples:
 class MixPeaks:
     """The peaks of one plan's mix, as far as they are known."""
 
-    def __init__(self, plan: Plan, project: Project, silent: Collection[str]) -> None:
+    def __init__(
+        self, plan: Plan, project: Project, silent: Collection[str], end: int | None = None
+    ) -> None:
+        """Run samples from ``end`` on are not looked at."""
         self.plan, self.project, self.silent = plan, project, frozenset(silent)
-        self.blocks = -(-plan.length // BLOCK)
+        self.blocks = -(-(plan.length if end is None else min(end, plan.length)) // BLOCK)
         self.known = np.zeros(self.blocks, bool)
         self.every_column = np.zeros((2, self.blocks * BINS), np.float32)
         # Peak and overs go by the whole film, and are asked for in every paint.

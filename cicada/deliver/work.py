@@ -48,7 +48,7 @@ class _Worker:
 def begin_worker(shared: "SynchronizedArray[float]") -> None:
     """Set up a fresh worker process, which gives way to the window and the player."""
     _Worker.shared = shared
-    os.nice(5)
+    os.nice(10)
     threading.Thread(target=_end_with_window, daemon=True).start()
 
 

@@ -1,4 +1,4 @@
-"""The real sound device, by PortAudio."""
+"""Devices without a sound server, by PortAudio."""
 
 import sounddevice
 from typing_extensions import override
@@ -12,7 +12,7 @@ class DeviceOutput(AudioOutput):
     real = True
 
     def __init__(self, rate: int, block: int) -> None:
-        self.rate = rate
+        self.rate, self.missed = rate, 0
         try:
             self._stream = sounddevice.OutputStream(
                 samplerate=rate, channels=2, dtype="float32", blocksize=block, latency=LATENCY
@@ -27,7 +27,7 @@ class DeviceOutput(AudioOutput):
     @override
     def write(self, block: Block) -> None:
         try:
-            self._stream.write(block)
+            self.missed += bool(self._stream.write(block))
         except sounddevice.PortAudioError as error:
             raise OutputFailed(
                 f"the sound device has gone ({error})", remedy="connect it again"
@@ -40,3 +40,10 @@ class DeviceOutput(AudioOutput):
     @override
     def close(self) -> None:
         self._stream.close(ignore_errors=True)
+
+
+def look_again() -> None:
+    """Let the library see devices that have come since it was loaded."""
+    # The library offers this by no other name.
+    sounddevice._terminate()  # noqa: SLF001
+    sounddevice._initialize()  # noqa: SLF001

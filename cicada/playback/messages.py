@@ -4,40 +4,90 @@ from typing import NamedTuple
 
 from msgspec import Struct
 
-from cicada.core.model import Project
+from cicada.core.model import Project, Run
 from cicada.core.plan import Plan
 
 
 class Load(Struct, frozen=True, tag="load"):
     """Use this plan from now on; a film that is playing goes on at the same frame of it.
 
-    ``files`` says where each sound's file stands, ``silent`` which layers are not heard.
+    A hand scrubs through ``plan``; ``played`` is played, where that is another one.
+
+    ``files`` says where each sound's file stands, ``silent`` which layers are not heard. A run
+    that is ``live`` is planned as waiting for its next press, and planned anew when that comes.
     """
 
     project: Project
     plan: Plan
     files: dict[str, str]
     silent: tuple[str, ...] = ()
+    played: Plan | None = None
+    live: Run | None = None
 
 
 class Play(Struct, frozen=True, tag="play"):
-    """Play the plan from run sample ``start``; with ``repeat``, ``first..last`` again and again."""
+    """Play the plan from run sample ``start``.
+
+    With ``repeat``, ``first..last`` is played ``rounds`` times, or again and again (0); with
+    ``drawn`` all that is meant of the plan that a hand scrubs through.
+    """
 
     start: int
     repeat: tuple[int, int] | None = None
+    rounds: int = 0
+    drawn: bool = False
 
 
 class Repeat(Struct, frozen=True, tag="repeat"):
     """Change what is repeated, without stopping."""
 
     repeat: tuple[int, int] | None
+    rounds: int = 0
 
 
-class Scrub(Struct, frozen=True, tag="scrub"):
+class Pace(Struct, frozen=True, tag="pace"):
+    """How fast films are played (1, or less), at their own pitch or deeper."""
+
+    pace: float
+    at_pitch: bool
+
+
+class Press(Struct, frozen=True, tag="press"):
+    """A press: where the picture waits for one it goes on."""
+
+
+class Mute(Struct, frozen=True, tag="mute"):
+    """The clips, by layer and frame, that are not heard for now."""
+
+    clips: tuple[tuple[str, int], ...]
+
+
+class Step(Struct, frozen=True, tag="step"):
     """Let the run's samples ``start..end`` be heard once."""
 
     start: int
     end: int
+
+
+class Scrub(Struct, frozen=True, tag="scrub"):
+    """A hand is on the frame that lasts from run sample ``start`` to ``end``."""
+
+    start: int
+    end: int
+
+
+class LetGo(Struct, frozen=True, tag="let-go"):
+    """The hand has let go."""
+
+
+class Beep(Struct, frozen=True, tag="beep"):
+    """A beep at every second."""
+
+
+class UseDevice(Struct, frozen=True, tag="device"):
+    """Play to the device of that name while it is there; empty for the system's own choice."""
+
+    name: str
 
 
 class Listen(Struct, frozen=True, tag="listen"):
@@ -56,16 +106,45 @@ class Quit(Struct, frozen=True, tag="quit"):
     """Stop and let go of the device."""
 
 
-Message = Load | Play | Repeat | Scrub | Listen | Stop | Quit
+Message = (
+    Load | Play | Repeat | Pace | Press | Mute | Step | Scrub | LetGo | Beep | UseDevice
+    | Listen | Stop | Quit
+)  # fmt: skip
 
-IDLE, FILM, SCRUBBING, LISTENING = range(4)
+
+class Pressed(Struct, frozen=True, tag="pressed"):
+    """A press has been counted, at this run sample."""
+
+    sample: int
+
+
+class Device(NamedTuple):
+    """An output: its name for the system and for people, and whether it is the system's choice."""
+
+    name: str
+    title: str
+    default: bool = False
+
+
+class Devices(Struct, frozen=True, tag="devices"):
+    """The outputs there are, and the one in use (of no name if it is silent, with the reason)."""
+
+    there: tuple[Device, ...]
+    used: str
+    trouble: str = ""
+
+
+Report = Pressed | Devices
+
+IDLE, FILM, SCRUBBING, LISTENING, TESTING = range(5)
 
 
 class Status(NamedTuple):
     """Where the player is: ``sample`` is the run sample audible at ``clock`` (monotonic seconds).
 
-    While listening it is the sound's own. ``plays`` counts the Play and Listen messages up to
-    what is audible.
+    While listening it is the sound's own. It moves on by ``pace`` of a sample in the time of one.
+    ``plays`` counts the messages that begin something, up to what is audible, ``missed`` the
+    blocks that were not there in time.
     """
 
     doing: int
@@ -76,3 +155,5 @@ class Status(NamedTuple):
     real: bool
     rate: int
     plays: int
+    pace: float
+    missed: int

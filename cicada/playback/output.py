@@ -14,7 +14,7 @@ from typing_extensions import override
 from cicada.errors import CicadaError
 
 Block = NDArray[np.float32]
-LATENCY = 0.1
+LATENCY = 0.15
 
 
 class OutputFailed(CicadaError):
@@ -22,11 +22,15 @@ class OutputFailed(CicadaError):
 
 
 class AudioOutput(Protocol):
-    """Somewhere for samples to go, at ``rate`` samples a second."""
+    """Somewhere for samples to go, at ``rate`` samples a second.
+
+    ``missed`` counts the blocks that came too late.
+    """
 
     rate: int
     name: str
     real: bool
+    missed: int
 
     def write(self, block: Block) -> None:
         """Hand over a block, shape (n, 2); waits for room. Raises ``OutputFailed``."""
@@ -50,7 +54,7 @@ class SilentOutput(AudioOutput):
         clock: Callable[[], float] = time.monotonic,
         sleep: Callable[[float], None] = time.sleep,
     ) -> None:
-        self.rate, self.name = rate, reason
+        self.rate, self.name, self.missed = rate, reason, 0
         self._clock, self._sleep = clock, sleep
         self._done_at = clock()
 
@@ -76,6 +80,7 @@ class RecordingOutput(AudioOutput):
 
     real = False
     name = "recording"
+    missed = 0
 
     def __init__(self, rate: int) -> None:
         self.rate = rate

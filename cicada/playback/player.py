@@ -7,182 +7,206 @@ it as fast as they like. Whatever it turns to next, it crosses over to in 10 ms.
 from collections import deque
 from collections.abc import Callable
 from pathlib import Path
-from typing import Protocol
+from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
+from msgspec.structs import replace
 
+from cicada.core.live import awaiting, pressed
 from cicada.core.mix import Mixer
+from cicada.core.model import Run
+from cicada.core.placed import Tables
 from cicada.core.plan import Plan
+from cicada.core.planner import plan as planned
 from cicada.core.timebase import round_half_up
 from cicada.media.cache import SoundCache
 from cicada.media.opened import OpenedSounds
+from cicada.playback.feeds import (
+    Beeps,
+    Feed,
+    Film,
+    Samples,
+    Scrubbed,
+    Slowed,
+    Sound,
+    Stretched,
+    ramp,
+    slice_of,
+)
 from cicada.playback.messages import (
     FILM,
     IDLE,
     LISTENING,
     SCRUBBING,
+    Beep,
+    Device,
+    Devices,
+    LetGo,
     Listen,
     Load,
     Message,
+    Mute,
+    Pace,
     Play,
+    Press,
+    Pressed,
     Quit,
     Repeat,
+    Report,
     Scrub,
     Status,
+    Step,
     Stop,
+    UseDevice,
 )
 from cicada.playback.output import AudioOutput, OutputFailed
 
 BLOCK = 512
-Samples = NDArray[np.float32]
+# Seconds between two looks at which devices there are.
+LOOK = 1.5
 
 
-class _Feed(Protocol):
-    """Something that sounds: ``read`` gives its next samples, fewer at its end, then none."""
+class Ports(NamedTuple):
+    """Where the player gets its outputs: ``open`` one by name, ``there`` are those there are."""
 
+    open: Callable[[str], AudioOutput]
+    there: Callable[[], tuple[Device, ...]]
+
+
+class _Moment(NamedTuple):
+    """Where the player was when so many samples had been written."""
+
+    written: int
     doing: int
-    sample: int
-
-    def read(self, count: int) -> Samples: ...
-
-
-class _Film:
-    """The mix from ``sample`` on, up to ``end``."""
-
-    doing = FILM
-
-    def __init__(self, mixer: Mixer, sample: int, end: int) -> None:
-        self.mixer, self.sample, self.end = mixer, sample, end
-
-    def read(self, count: int) -> Samples:
-        block = self.mixer.mix(self.sample, max(0, min(count, self.end - self.sample)))
-        self.sample += block.shape[1]
-        return block
-
-
-class _Sound:
-    """Samples played once through."""
-
-    def __init__(
-        self, samples: Samples, gain: float, doing: int, at: int = 0, *, start: int = 0
-    ) -> None:
-        """``at`` is where in the run its first sample stands; ``start`` the first to be heard."""
-        self.samples, self.gain, self.doing, self.sample = samples, gain, doing, at + start
-        self._read = start
-
-    def read(self, count: int) -> Samples:
-        block = self.samples[:, self._read : self._read + count] * np.float32(self.gain)
-        self._read += block.shape[1]
-        self.sample += block.shape[1]
-        return np.repeat(block, 2, axis=0) if block.shape[0] == 1 else block
+    sample: float
+    pace: float
+    plays: int
 
 
 class Player:
     """Plays plans, slices of them and single sounds to an output."""
 
-    def __init__(
-        self,
-        output: AudioOutput,
-        cache: SoundCache,
-        fall_back: Callable[[OutputFailed], AudioOutput] | None = None,
-    ) -> None:
-        """``fall_back`` gives the output to go on with when one fails."""
+    def __init__(self, output: AudioOutput, cache: SoundCache, ports: Ports | None = None) -> None:
+        """With ``ports`` another output is opened when one fails, is chosen or comes back."""
         self.output = output
         self.running = True
+        self.reports: deque[Report] = deque()
         self._cache = cache
-        self._fall_back = fall_back
+        self._ports = ports
+        self._wanted = ""
+        self._seen: Devices | None = None
+        self._looked = 0
+        self._loaded: Load | None = None
+        self._muted: tuple[tuple[str, int], ...] = ()
+        # What is played, and what a hand scrubs through; most often they are the same.
         self._mixer: Mixer | None = None
-        self._sources: OpenedSounds | None = None
-        self._feed: _Feed | None = None
-        self._leaving: _Feed | None = None
+        self._drawn: Mixer | None = None
+        self._plays_drawn = False
+        self._tables = Tables()
+        self._film: Film | None = None
+        self._feed: Feed | None = None
+        self._leaving: Feed | None = None
         self._left = 0
         self._repeat: tuple[int, int] | None = None
+        self._rounds = 0
+        self._pace, self._at_pitch = 1.0, False
         self._cross = round_half_up(output.rate, 100)
         self._written = 0
         self._plays = 0
-        # (samples written before, doing, run sample, plays) of the blocks not yet surely audible.
-        self._history: deque[tuple[int, int, int, int]] = deque(maxlen=64)
+        self._history: deque[_Moment] = deque(maxlen=128)
         self._peaks = (0.0, 0.0)
 
     def handle(self, message: Message) -> None:
         """Do as told, from the next block on."""
         match message:
-            case Load():
-                self._load(message)
-            case Play(start, repeat):
-                self._repeat = repeat
-                self._plays += 1
-                self._turn_to(self._film(start))
-            case Repeat(repeat):
-                self._repeat = repeat
-                if isinstance(self._feed, _Film):
-                    self._feed.end = self._end()
-            case Scrub(start, end):
-                if self._mixer is not None:
-                    block = _rounded(self._mixer.mix(start, max(0, end - start)), self._cross // 2)
-                    self._turn_to(_Sound(block, 1.0, SCRUBBING, start))
+            case Load() | Play() | Repeat() | Pace() | Press() | Mute():
+                self._about_the_film(message)
+            case Step() | Scrub() | LetGo():
+                self._under_the_hand(message)
             case Listen(key, gain, start):
-                self._plays += 1
                 samples = self._cache.open(key)
-                feed = None if samples is None else _Sound(samples, gain, LISTENING, start=start)
-                self._turn_to(feed)
+                self._begin(
+                    None if samples is None else Sound(samples, gain, LISTENING, start=start)
+                )
+            case Beep():
+                self._begin(Beeps(self.output.rate))
+            case UseDevice(name):
+                self._use(name)
             case Stop():
                 self._turn_to(None)
             case Quit():
                 self.running = False
                 self.output.close()
 
+    def _about_the_film(self, message: Load | Play | Repeat | Pace | Press | Mute) -> None:
+        match message:
+            case Load():
+                self._load(message)
+            case Play(start, repeat, rounds, drawn):
+                self._repeat, self._rounds, self._plays_drawn = repeat, rounds, drawn
+                self._begin(self._film_from(start))
+            case Repeat(repeat, rounds):
+                self._repeat, self._rounds = repeat, rounds
+                if self._film is not None:
+                    self._film.end = self._end()
+            case Pace(pace, at_pitch):
+                self._pace, self._at_pitch = pace, at_pitch
+                if self._playing():
+                    self._turn_to(self._film_from(self._here()))
+            case Press():
+                self._press()
+            case Mute(clips):
+                self._muted = clips
+                if self._loaded is not None:
+                    self._mix_anew(self._loaded)
+
+    def _under_the_hand(self, message: Step | Scrub | LetGo) -> None:
+        if self._drawn is None:
+            return
+        match message:
+            case Step(start, end):
+                self._turn_to(slice_of(self._drawn, start, end, self.output.rate))
+            case Scrub(start, end) if isinstance(self._feed, Scrubbed) and self._feed.held:
+                self._feed.to(start, end)
+            case Scrub(start, end):
+                self._turn_to(Scrubbed(self._drawn, start, end, self.output.rate))
+            case LetGo() if isinstance(self._feed, Scrubbed):
+                self._feed.let_go()
+
+    # -- block by block ------------------------------------------------------------------------
+
     def step(self) -> None:
         """Mix one block and hand it over."""
-        doing, sample = (self._feed.doing, self._feed.sample) if self._feed else (IDLE, 0)
-        self._history.append((self._written, doing, sample, self._plays))
+        feed = self._feed
+        here = (feed.doing, feed.sample, feed.pace) if feed is not None else (IDLE, 0.0, 0.0)
+        self._history.append(_Moment(self._written, *here, self._plays))
         block = self._next_block()
         peaks = np.abs(block).max(axis=1)
         self._peaks = float(peaks[0]), float(peaks[1])
         try:
             self.output.write(np.ascontiguousarray(block.T))
         except OutputFailed as failure:
-            if self._fall_back is None:
+            if self._ports is None:
                 raise
-            self.output.close()
-            self.output = self._fall_back(failure)
+            self._open(failure)
         self._written += BLOCK
+        if self._ports is not None and self._written - self._looked > LOOK * self.output.rate:
+            self._look()
 
     def status(self, clock: float) -> Status:
         """Where the run is that is audible now, and what comes out."""
         audible = self._written - self.output.delay() * self.output.rate
-        doing, sample, plays = IDLE, 0.0, 0
-        for written, what, at, play in reversed(self._history):
-            doing, sample, plays = what, float(at), play
-            if written <= audible:
-                sample += (audible - written) if what != IDLE else 0.0
+        doing, sample, pace, plays = IDLE, 0.0, 0.0, 0
+        for moment in reversed(self._history):
+            doing, pace, plays = moment.doing, moment.pace, moment.plays
+            sample = moment.sample
+            if moment.written <= audible:
+                sample += (audible - moment.written) * pace
                 break
         out = self.output
-        return Status(doing, sample, clock, *self._peaks, out.real, out.rate, plays)
-
-    def _load(self, message: Load) -> None:
-        files = {sound: Path(path) for sound, path in message.files.items()}
-        old = self._mixer
-        self._sources = OpenedSounds(message.project, files, self._cache, only_cached=True)
-        self._mixer = Mixer(message.plan, message.project, self._sources, message.silent)
-        if isinstance(self._feed, _Film) and old is not None:
-            self._turn_to(self._film(same_moment(old.plan, message.plan, self._feed.sample)))
-
-    def _film(self, start: int) -> _Film | None:
-        return None if self._mixer is None else _Film(self._mixer, start, self._end())
-
-    def _end(self) -> int:
-        if self._repeat is not None:
-            return self._repeat[1]
-        return 0 if self._mixer is None else self._mixer.length
-
-    def _turn_to(self, feed: _Feed | None) -> None:
-        self._leaving, self._left = self._feed, 0
-        if self._leaving is None and feed is not None and feed.sample and feed.doing != SCRUBBING:
-            # Begun in the middle: it fades in, as if it came after something.
-            self._leaving = _Sound(np.zeros((2, self._cross), np.float32), 1.0, IDLE)
-        self._feed = feed
+        return Status(
+            doing, sample, clock, *self._peaks, out.real, out.rate, plays, pace, out.missed
+        )
 
     def _next_block(self) -> Samples:
         block = np.zeros((2, BLOCK), np.float32)
@@ -193,7 +217,7 @@ class Player:
                 self._at_the_end()
                 continue
             if self._leaving is not None:
-                read = read * _ramp(self._left, read.shape[1], self._cross)
+                read = read * ramp(self._left, read.shape[1], self._cross)
             block[:, filled : filled + read.shape[1]] = read
             self._add_leaving(block[:, filled : filled + read.shape[1]])
             filled += read.shape[1]
@@ -201,41 +225,167 @@ class Player:
             self._add_leaving(block[:, filled:])
         return block
 
-    def _at_the_end(self) -> None:
-        """The feed has no more: start the repeated range anew, or fall silent."""
-        if isinstance(self._feed, _Film) and self._repeat is not None and self._mixer is not None:
-            # What is sounding goes on under the new beginning for as long as they cross.
-            ringing = _Film(self._mixer, self._feed.sample, self._mixer.length)
-            self._leaving, self._left = ringing, 0
-            self._feed = _Film(self._mixer, self._repeat[0], max(self._end(), self._repeat[0] + 1))
-        else:
-            self._feed, self._leaving = None, None
-
     def _add_leaving(self, block: Samples) -> None:
         """Add what is being left, fading, to the block, and forget it when the cross is over."""
         if self._leaving is None:
             return
         count = min(block.shape[1], self._cross - self._left)
         read = self._leaving.read(count)
-        fade = 1 - _ramp(self._left, read.shape[1], self._cross)
+        fade = 1 - ramp(self._left, read.shape[1], self._cross)
         block[:, : read.shape[1]] += read * fade
         self._left += count
         if self._left >= self._cross:
             self._leaving = None
 
+    def _at_the_end(self) -> None:
+        """The feed has no more: begin another round of what is repeated, or fall silent."""
+        again = self._playing() and self._repeat is not None and self._rounds != 1
+        mixer = self._played_mixer()
+        if not again or self._repeat is None or mixer is None:
+            self._feed, self._film, self._leaving = None, None, None
+            return
+        self._rounds = max(0, self._rounds - 1)
+        first = self._repeat[0]
+        # What is sounding goes on under the new beginning for as long as they cross.
+        self._leaving, self._left = Film(mixer, self._end(), mixer.length), 0
+        self._feed = self._film_from(first, max(self._end(), first + 1))
 
-def _ramp(done: int, count: int, over: int) -> Samples:
-    return np.minimum(1.0, (np.arange(done, done + count) + 1) / (over + 1)).astype(np.float32)
+    # -- what is played ------------------------------------------------------------------------
+
+    def _begin(self, feed: Feed | None) -> None:
+        """Turn to something that was asked for by itself."""
+        self._plays += 1
+        self._turn_to(feed)
+
+    def _turn_to(self, feed: Feed | None) -> None:
+        self._leaving, self._left = self._feed, 0
+        if self._leaving is None and feed is not None and feed.sample and feed.doing != SCRUBBING:
+            # Begun in the middle: it fades in, as if it came after something.
+            self._leaving = Sound(np.zeros((2, self._cross), np.float32), 1.0, IDLE)
+        self._feed = feed
+        if feed is None or feed.doing != FILM:
+            self._film = None
+
+    def _playing(self) -> bool:
+        return self._feed is not None and self._feed.doing == FILM
+
+    def _here(self) -> int:
+        """The run sample that is mixed next."""
+        return 0 if self._feed is None else round(self._feed.sample)
+
+    def _film_from(self, start: int, end: int | None = None) -> Feed | None:
+        mixer = self._played_mixer()
+        if mixer is None:
+            return None
+        self._film = Film(mixer, start, self._end() if end is None else end)
+        if self._pace == 1:
+            return self._film
+        if self._at_pitch:
+            return Stretched(self._film, self._pace, self.output.rate)
+        return Slowed(self._film, self._pace)
+
+    def _end(self) -> int:
+        if self._repeat is not None:
+            return self._repeat[1]
+        mixer = self._played_mixer()
+        return 0 if mixer is None else mixer.length
+
+    def _played_mixer(self) -> Mixer | None:
+        return self._drawn if self._plays_drawn else self._mixer
+
+    def _load(self, message: Load) -> None:
+        old, before = self._played_mixer(), self._loaded
+        mine, theirs = None if before is None else before.live, message.live
+        if mine is not None and theirs is not None and _behind(theirs, mine):
+            # It was on its way when the last press came.
+            message = self._with_presses(message, replace(theirs, presses=mine.presses))
+        self._loaded = message
+        self._make_mixers(message)
+        new = self._played_mixer()
+        if self._playing() and old is not None and new is not None:
+            here = same_moment(old.plan, new.plan, self._here())
+            if self._repeat is not None and self._repeat == (0, old.length):
+                self._repeat = 0, new.length
+            self._turn_to(self._film_from(here))
+
+    def _mix_anew(self, message: Load) -> None:
+        """The same plan, mixed with other clips muted."""
+        self._make_mixers(message)
+        if self._playing():
+            self._turn_to(self._film_from(self._here()))
+
+    def _make_mixers(self, message: Load) -> None:
+        files = {sound: Path(path) for sound, path in message.files.items()}
+        sources = OpenedSounds(message.project, files, self._cache, only_cached=True)
+        silent, muted = message.silent, self._muted
+        self._drawn = Mixer(message.plan, message.project, sources, silent, muted)
+        self._mixer = self._drawn
+        if message.played is not None:
+            self._mixer = Mixer(message.played, message.project, sources, silent, muted)
+
+    def _press(self) -> None:
+        """Plan the run anew with a press at the first sample not yet mixed, if one is waited for.
+
+        Up to there the new plan has the same samples, so nothing is crossed over.
+        """
+        loaded, film = self._loaded, self._film
+        if film is None or loaded is None or loaded.live is None or loaded.played is None:
+            return
+        run = pressed(loaded.played, loaded.live, film.at)
+        if run is None:
+            return
+        self._loaded = self._with_presses(loaded, run)
+        self._make_mixers(self._loaded)
+        if self._mixer is not None:
+            film.mixer, film.end = self._mixer, self._end()
+        self.reports.append(Pressed(film.at))
+
+    def _with_presses(self, message: Load, run: Run) -> Load:
+        """The message with its live run as another one, planned as far as its next press."""
+        played = planned(message.project, awaiting(run, message.project.rate), self._tables)
+        return replace(message, played=played, live=run)
+
+    # -- devices -------------------------------------------------------------------------------
+
+    def _use(self, name: str) -> None:
+        self._wanted = name
+        if self._ports is not None and name != self.output.name:
+            self._open(None)
+
+    def _open(self, failure: OutputFailed | None) -> None:
+        """Go on with the device wanted, another one, or in silence."""
+        if self._ports is None:
+            return
+        self.output.close()
+        self.output = self._ports.open(self._wanted)
+        self._look(failure)
+
+    def _look(self, failure: OutputFailed | None = None) -> None:
+        """See which devices there are; take the one wanted if it is back."""
+        if self._ports is None:
+            return
+        self._looked = self._written
+        there = self._ports.there()
+        names = {device.name for device in there}
+        back = self._wanted in names and self.output.name != self._wanted
+        if failure is None and (back or (there and not self.output.real)):
+            self.output.close()
+            self.output = self._ports.open(self._wanted)
+        out = self.output
+        default = next((device.name for device in there if device.default), "")
+        used = (out.name or default) if out.real else ""
+        seen = Devices(there, used, "" if out.real else out.name)
+        if seen != self._seen:
+            self._seen = seen
+            self.reports.append(seen)
 
 
-def _rounded(block: Samples, edge: int) -> Samples:
-    """The block with its first and last samples faded, so that it does not click."""
-    edge = min(edge, block.shape[1] // 2)
-    if edge:
-        ramp = _ramp(0, edge, edge)
-        block[:, :edge] *= ramp
-        block[:, -edge:] *= ramp[::-1]
-    return block
+def _behind(run: Run, other: Run) -> bool:
+    """Whether a live run has fewer presses than another and is like it otherwise."""
+    if len(run.presses) >= len(other.presses):
+        return False
+    same = replace(run, presses=(), passes=1) == replace(other, presses=(), passes=1)
+    return same and other.presses[: len(run.presses)] == run.presses
 
 
 def same_moment(old: Plan, new: Plan, sample: int) -> int:

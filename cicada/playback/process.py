@@ -19,25 +19,61 @@ from typing import Any
 import msgspec
 
 from cicada.media.cache import SoundCache
-from cicada.playback.messages import IDLE, Message, Quit, Status
+from cicada.playback.messages import IDLE, Device, Message, Quit, Report, Status
 from cicada.playback.output import AudioOutput, OutputFailed, SilentOutput
-from cicada.playback.player import BLOCK, Player
+from cicada.playback.player import BLOCK, LOOK, Player, Ports
 
 _ENCODER = msgspec.msgpack.Encoder()
 _DECODER = msgspec.msgpack.Decoder(Message)
+_REPORTS = msgspec.msgpack.Decoder(Report)
 _FIELDS = len(Status._fields)
 # Two turns at most of another thread between two of the mixer's.
 _SWITCH = 0.0005
 
 
-def open_output(rate: int) -> AudioOutput:
-    """The sound device, or the silent stand-in if there is none."""
-    from cicada.playback.device import DeviceOutput
+class Outputs:
+    """Opens the outputs of this machine at a rate, and knows which there are.
 
-    try:
-        return DeviceOutput(rate, BLOCK)
-    except OutputFailed as failure:
-        return SilentOutput(rate, failure.problem)
+    A thread asks the server for them, for one that does not answer must not hold up the mixer.
+    """
+
+    def __init__(self, rate: int) -> None:
+        self._rate = rate
+        self._failed = False
+        self._there: tuple[Device, ...] = ()
+        threading.Thread(target=self._look, name="cicada-devices", daemon=True).start()
+
+    def _look(self) -> None:
+        from cicada.playback.server import Sinks
+
+        sinks = Sinks()
+        while True:
+            self._there = sinks.there()
+            time.sleep(LOOK)
+
+    def open(self, name: str = "") -> AudioOutput:
+        """The device of that name, else the system's own choice, else the silent stand-in."""
+        from cicada.playback.server import ServerOutput
+
+        for wanted in (name, "") if name else ("",):
+            with suppress(OutputFailed):
+                return ServerOutput(self._rate, wanted)
+        return self._without_server()
+
+    def _without_server(self) -> AudioOutput:
+        from cicada.playback.device import DeviceOutput, look_again
+
+        try:
+            if self._failed:
+                look_again()
+            return DeviceOutput(self._rate, BLOCK)
+        except OutputFailed as failure:
+            self._failed = True
+            return SilentOutput(self._rate, failure.problem)
+
+    def there(self) -> tuple[Device, ...]:
+        """The devices one can choose among: those of the sound server."""
+        return self._there
 
 
 def run_player(
@@ -47,11 +83,8 @@ def run_player(
     sys.setswitchinterval(_SWITCH)
     queue: SimpleQueue[Message] = SimpleQueue()
     threading.Thread(target=_receive, args=(messages, queue), daemon=True).start()
-    player = Player(
-        open_output(rate),
-        SoundCache(cache),
-        lambda failure: SilentOutput(rate, failure.problem),
-    )
+    outputs = Outputs(rate)
+    player = Player(outputs.open(), SoundCache(cache), Ports(outputs.open, outputs.there))
     while player.running:
         with suppress(Empty):
             while player.running:
@@ -60,6 +93,10 @@ def run_player(
             player.step()
             with shared.get_lock():
                 shared[:] = [float(value) for value in player.status(time.monotonic())]
+            while player.reports:
+                # A window that is gone reads nothing more; the next look at the pipe ends this.
+                with suppress(OSError):
+                    messages.send_bytes(_ENCODER.encode(player.reports.popleft()))
 
 
 def _receive(messages: Connection, queue: "SimpleQueue[Message]") -> None:
@@ -114,10 +151,21 @@ class PlayerProcess:
         """Where the player was when it last said so."""
         with self._shared.get_lock():
             values = list(self._shared)
-        doing, sample, clock, left, right, real, rate, plays = values
+        doing, sample, clock, left, right, real, rate, plays, pace, missed = values
         if not self.alive:
             doing = IDLE
-        return Status(int(doing), sample, clock, left, right, bool(real), int(rate), int(plays))
+        return Status(
+            int(doing), sample, clock, left, right, bool(real), int(rate), int(plays), pace,
+            int(missed),
+        )  # fmt: skip
+
+    def reports(self) -> list[Report]:
+        """What it has had to say since it was asked last."""
+        found: list[Report] = []
+        with suppress(OSError, EOFError):
+            while self._pipe.poll():
+                found.append(_REPORTS.decode(self._pipe.recv_bytes()))
+        return found
 
     def close(self) -> None:
         """End the process."""

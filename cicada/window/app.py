@@ -86,7 +86,8 @@ def _has_display() -> bool:
 
 def picture_of(file: Path, target: Path, *, scene: str | None = None) -> None:
     """Draw the window with a project in it into a picture, with no display needed."""
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    # One that is set to nothing is not set.
+    os.environ["QT_QPA_PLATFORM"] = os.environ.get("QT_QPA_PLATFORM") or "offscreen"
     app = make_application()
     cache = user_cache()
     settings = QSettings(str(target.with_suffix(".ini")), QSettings.Format.IniFormat)

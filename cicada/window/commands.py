@@ -21,6 +21,7 @@ from cicada.deliver.work import Ready, make_ready
 from cicada.errors import CicadaError
 from cicada.media.pictures import numbered_images
 from cicada.window.mixing import Mixing
+from cicada.window.play_commands import PlayCommands
 from cicada.window.quantities import count
 from cicada.window.shape_commands import ShapeCommands
 from cicada.window.sheet_commands import SheetCommands
@@ -50,6 +51,7 @@ class Commands(QObject):
         self.on_shelf = ShelfCommands(window)
         self.on_sheet = SheetCommands(window)
         self.shaping = ShapeCommands(window)
+        self.playing = PlayCommands(window)
         self._preparing = False
         # Sounds, by id and content, that could not be made ready or have been.
         self._given_up: set[tuple[str, str]] = set()
@@ -59,7 +61,7 @@ class Commands(QObject):
     def fill(self, bar: QMenuBar) -> None:
         """Put the menus into the bar."""
         window = self.window
-        transport, sheet, on_sheet = window.transport, window.sheet, self.on_sheet
+        sheet, on_sheet = window.sheet, self.on_sheet
         files = window.files
         menus: list[tuple[str, list[Action | None]]] = [
             ("&Project", [
@@ -85,12 +87,7 @@ class Commands(QObject):
             ("La&yer", on_sheet.layers()),
             ("S&cene", on_sheet.scenes()),
             ("Pl&ay", [
-                ("play", "Play from here, or stop", "Space", transport.toggle),
-                ("start", "Play from the start", "Shift+Space", transport.play_from_start),
-                ("silence", "Silence everything", "Esc", self.silence),
-                ("repeat", "Repeat the scene", "Ctrl+R",
-                 lambda: transport.set_repeating(on=not transport.repeating)),
-                None,
+                *self.playing.entries(),
                 ("next", "One frame on", "Right", lambda: self.step(1)),
                 ("back", "One frame back", "Left", lambda: self.step(-1)),
                 ("next_ten", "Ten frames on", "Shift+Right", lambda: self.step(10)),
@@ -114,7 +111,12 @@ class Commands(QObject):
                 ("wide_picture", "Widen the picture", "Ctrl+1",
                  lambda: window.widen(window.picture)),
                 ("wide_card", "Widen the clip card", "Ctrl+2", lambda: window.widen(window.card)),
-                ("wide_shelf", "Widen the shelf", "Ctrl+3", lambda: window.widen(window.shelf)),
+                ("wide_shelf", "Widen the shelf", "Ctrl+3", lambda: window.widen(window.side)),
+                ("sounding", "What sounds now, or the shelf", "Ctrl+4", window.switch_side),
+                ("picture_window", "The picture in a window of its own", "Ctrl+5",
+                 window.show_picture_window),
+                ("picture_full", "The picture fills the screen", "Ctrl+6",
+                 window.fill_screen_with_picture),
             ]),
             ("&Help", [
                 ("keys", "Keys", "F1", window.show_keys),
@@ -125,7 +127,7 @@ class Commands(QObject):
             ]),
         ]  # fmt: skip
         shaping = self.shaping
-        submenus = {
+        submenus: dict[str, list[tuple[str, Callable[[QMenu], None]]]] = {
             "&Edit": [("What inserted frames move", on_sheet.scopes)],
             "S&hape": [
                 ("Let it end on", shaping.end_menu),
@@ -133,7 +135,8 @@ class Commands(QObject):
                 ("Match loudness", shaping.matching.menu),
                 ("Style", shaping.style_menu),
             ],
-            "&View": [("Snap to", on_sheet.snaps)],
+            "Pl&ay": self.playing.menus(),
+            "&View": [("Snap to", on_sheet.snaps), ("Over the picture", window.over_menu)],
         }
         for title, entries in menus:
             menu = bar.addMenu(title)
@@ -293,13 +296,13 @@ class Commands(QObject):
             self.window.trying.let_go()
             return
         opened = self.window.sheet.on_opened
-        sounding = transport.playing or transport.listening
+        sounding = transport.sounding
         self.window.listening.stop()
         transport.stop()
         if sounding or opened.close():
             return
         if any(
-            part.isHidden() for part in (self.window.picture, self.window.card, self.window.shelf)
+            part.isHidden() for part in (self.window.picture, self.window.card, self.window.side)
         ):
             self.window.widen(None)
         elif self.session.shown_sound is not None:
@@ -318,7 +321,7 @@ class Commands(QObject):
         self.window.sheet.show_frame(frame)
         if self.session.cell is not None:
             self.session.choose(Cell(self.session.cell.layer, frame))
-        self.window.transport.scrub(frame)
+        self.window.transport.step(frame)
 
     def change_row(self, by: int) -> None:
         """Choose the playhead's frame on the layer above or below."""

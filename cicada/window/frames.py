@@ -14,15 +14,18 @@ from cicada.media.pictures import numbered_images, read_picture
 Key = tuple[Path, int]
 # Pictures kept, by their bytes.
 ROOM = 160 << 20
+# So many pictures are fetched before they are shown, and so many at most are on their way.
+AHEAD, AT_ONCE = 36, 6
 
 
 class Frames(QObject):
     """Gives the picture of a frame if it is at hand, and fetches it if it is not.
 
-    ``arrived`` comes when a fetched picture can be had, ``trouble`` with a sentence to show.
+    ``arrived`` comes with the height of a fetched picture that can now be had, ``trouble`` with a
+    sentence to show.
     """
 
-    arrived = Signal()
+    arrived = Signal(int)
     trouble = Signal(str)
     _fetched = Signal(object, object)
 
@@ -71,6 +74,15 @@ class Frames(QObject):
             self._pool.submit(self._fetch, key)
         return None
 
+    def ahead(self, scene: Scene, project_file: Path, frame: int, height: int) -> None:
+        """Fetch the pictures that come next, as long as there is nothing more urgent."""
+        for following in range(frame + 1, min(frame + 1 + AHEAD, scene.length)):
+            if len(self._asked) >= AT_ONCE:
+                return
+            path = self.path(scene, project_file, following)
+            if path is not None:
+                self.picture(path, height)
+
     def _fetch(self, key: Key) -> None:
         path, height = key
         try:
@@ -87,7 +99,7 @@ class Frames(QObject):
         while self._size > ROOM and len(self._kept) > 1:
             _, oldest = self._kept.popitem(last=False)
             self._size -= oldest.sizeInBytes()
-        self.arrived.emit()
+        self.arrived.emit(key[1])
 
     @property
     def busy(self) -> bool:

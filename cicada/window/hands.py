@@ -25,7 +25,7 @@ from cicada.window import theme
 from cicada.window.edges import highest
 from cicada.window.heads_paint import level_bar
 from cicada.window.quantities import count, level_text, peaks_at
-from cicada.window.sheet_layout import LEAST_ROW, MOST_ROW
+from cicada.window.sheet_layout import LEAST_ROW, MARKS, MOST_ROW, RULER
 from cicada.window.snapping import Snapped
 
 if TYPE_CHECKING:
@@ -117,6 +117,44 @@ class Scrub(Hand):
             self.moved = True
             self.sheet.session.move_playhead(frame)
             self.sheet.scrubbed.emit(frame)
+
+    @override
+    def drop(self) -> None:
+        self.sheet.let_go_of_playhead.emit()
+
+    @override
+    def let_go(self) -> None:
+        self.sheet.let_go_of_playhead.emit()
+
+
+class MarkRange(Hand):
+    """The range that is played, dragged on the rulers."""
+
+    def frames(self) -> tuple[int, int]:
+        """Its first and last frame, as far as it has been dragged."""
+        sheet = self.sheet
+        first, last = sorted(sheet.frame_at(p.x()) for p in (self.pressed, self.point))
+        return first, last
+
+    @override
+    def drop(self) -> None:
+        if self.moved:
+            self.sheet.range_marked.emit(*self.frames())
+
+    @override
+    def paint(self, painter: QPainter) -> None:
+        if not self.moved:
+            return
+        sheet, (first, last) = self.sheet, self.frames()
+        left, right = sheet.place.frame_x(first), sheet.place.frame_x(last + 1)
+        painter.fillRect(
+            QRectF(left, MARKS, right - left, RULER - MARKS), theme.wash(theme.MOSS, 60)
+        )
+        base = sheet.planning.plan.timebase
+        seconds = base.seconds(last + 1) - base.seconds(first)
+        shown = sheet.document.project.first_frame
+        text = f"{first + shown} to {last + shown}: {last + 1 - first} f, {seconds:.3f} s"
+        paint_readout(sheet, painter, self.point, [text])
 
 
 class Trial(Hand):
@@ -285,7 +323,7 @@ class Marquee(Hand):
         if not self.moved and self._cell is not None:
             self.sheet.session.choose(self._cell)
             self.sheet.session.move_playhead(self._cell.frame)
-            self.sheet.scrubbed.emit(self._cell.frame)
+            self.sheet.stepped.emit(self._cell.frame)
 
     @override
     def paint(self, painter: QPainter) -> None:
@@ -417,7 +455,7 @@ class OnRuler(Trial):
         super().drop()
         if not self.moved:
             self.sheet.session.move_playhead(self._frame)
-            self.sheet.scrubbed.emit(self._frame)
+            self.sheet.stepped.emit(self._frame)
 
     @override
     def paint(self, painter: QPainter) -> None:

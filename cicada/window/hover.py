@@ -1,6 +1,7 @@
 """What a sounding on the sheet is, when it starts and ends, and why: in one sentence."""
 
-from cicada.core.plan import Voice
+from cicada.core.model import Project
+from cicada.core.plan import Plan, Voice
 from cicada.window.quantities import count
 from cicada.window.traces import Row, SceneTraces
 
@@ -11,7 +12,7 @@ WHY = {"fired": "starts", "queued": "starts when its turn comes", "joined": "goe
 def hover_sentence(scene: SceneTraces, row: Row, index: int) -> str:
     """One sentence about the sounding of that number on a row."""
     voice, trace = row.voices[index], row.trace(index)
-    words = _Words(scene)
+    words = Words(scene.project, scene.plan, scene.scene.id, scene.number)
     loops = "" if trace.clip.loops == 1 else f", {count(trace.clip.loops, 'time')}"
     if trace.clip.loops == 0:
         loops = ", endlessly"
@@ -27,32 +28,41 @@ def hover_sentence(scene: SceneTraces, row: Row, index: int) -> str:
     return f"{what}: {begins}{waited}{held}, and {ends}.{there}"
 
 
-class _Words:
-    def __init__(self, scene: SceneTraces) -> None:
-        self._scene, self._plan = scene, scene.plan
-        self._first = scene.project.first_frame
+class Words:
+    """Moments of a plan in words, as seen from a scene in one pass."""
+
+    def __init__(self, project: Project, plan: Plan, scene: str, number: int) -> None:
+        self._project, self._plan, self._scene, self._number = project, plan, scene, number
+        self._first = project.first_frame
 
     def at(self, sample: int) -> str:
         """A run sample as frame and time of its scene, and the scene if it is another."""
         plan = self._plan
         if sample >= plan.end:
+            return self.frame(sample)
+        _, frame, share = plan.frame_at(sample)
+        return f"{self.frame(sample)} ({plan.timebase.seconds(1) * (frame + share):.3f} s)"
+
+    def frame(self, sample: int) -> str:
+        """The frame of a run sample, and its scene and pass where they are others."""
+        plan = self._plan
+        if sample >= plan.end:
             past = (sample - plan.end) / plan.rate
             return f"the last picture, {past:.2f} s after it" if past else "the film's end"
-        visit, frame, share = plan.frame_at(sample)
-        seconds = f"{plan.timebase.seconds(1) * (frame + share):.3f} s"
+        visit, frame, _ = plan.frame_at(sample)
         where = ""
-        if visit.scene != self._scene.scene.id:
-            scene = self._scene.project.scene(visit.scene)
+        if visit.scene != self._scene:
+            scene = self._project.scene(visit.scene)
             where = f" of {scene.name or scene.id}"
-        if visit.number != self._scene.number:
+        if visit.number != self._number:
             where += f" in pass {visit.number}"
-        return f"frame {frame + self._first}{where} ({seconds})"
+        return f"frame {frame + self._first}{where}"
 
     def why_ends(self, voice: Voice) -> str:
         """What ends it, in words."""
         by = voice.ended_by
         if voice.ended == "hush" and by is not None:
-            _, layer = self._scene.project.layer(by.layer)
+            _, layer = self._project.layer(by.layer)
             return f"is hushed by {layer.name or layer.id}, frame {by.frame + self._first},"
         if voice.ended == "restarted" and by is not None:
             return f"is cut by the clip on frame {by.frame + self._first}"

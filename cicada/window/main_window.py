@@ -1,6 +1,7 @@
 """The window: the sheet on top, the rail below it, then picture, clip card and shelf."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
@@ -15,6 +16,7 @@ from PySide6.QtWidgets import (
     QMessageBox,
     QPushButton,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -36,11 +38,12 @@ from cicada.window.keeping import Keeping
 from cicada.window.listening import Listening
 from cicada.window.measuring import Measuring
 from cicada.window.mix_row import MixRow
+from cicada.window.now_sounding import NowSounding
 from cicada.window.overview import Overview
-from cicada.window.picture_view import PictureView
+from cicada.window.picture_view import OVER, PictureView
 from cicada.window.planning import Planning
 from cicada.window.presence import Presence
-from cicada.window.quantities import begun, count
+from cicada.window.quantities import begun, count, waits_text
 from cicada.window.rail import Rail
 from cicada.window.scene_tabs import SceneTabs
 from cicada.window.session import Session
@@ -51,6 +54,9 @@ from cicada.window.snapping import Snapping
 from cicada.window.sounds import Sounds
 from cicada.window.transport import PlayerMaker, Transport
 from cicada.window.trying import Trying
+
+if TYPE_CHECKING:
+    from cicada.window.picture_window import PictureWindow
 
 NOTE_SECONDS = 8
 
@@ -74,8 +80,12 @@ class MainWindow(QMainWindow):
         self.planning = Planning(self.document, self.presence, self.conditions)
         self.sounds = Sounds(self.document, self.presence, cache)
         self.frames = Frames()
+        # Before all that follows the playhead, so that the picture is shown first.
+        self.picture = PictureView(self.session, self.frames)
         self.jobs = Jobs()
-        self.transport = Transport(self.session, self.planning, self.presence, make_player)
+        self.transport = Transport(
+            self.session, self.planning, self.presence, self.conditions, make_player, settings
+        )
         self.measuring = Measuring(self.document, self.presence, self.jobs, cache)
         self.listening = Listening(
             self.document, self.transport, self.presence, self.measuring, self.jobs, cache, settings
@@ -93,13 +103,17 @@ class MainWindow(QMainWindow):
         self.card = Card(self.session, self.planning, self.arranging, self.sounds)
         self.scenes = SceneTabs(self.session)
         self.shelf = Shelf(self.session, self.sounds, self.presence, self.measuring, self.listening)
-        self.picture = PictureView(self.session, self.frames)
         self.rail = Rail(self.session, self.transport, self.conditions, self.planning)
+        self.sounding = NowSounding(self.session, self.planning, self.transport)
         self.files = Files(self)
         self.keeping = Keeping(self)
         self.commands = Commands(self)
+        self.picture_window: PictureWindow | None = None
+        over = self.settings.value("picture/over", [])
+        self.picture.show_over(frozenset(over if isinstance(over, list) else [str(over)]))
         self.setAcceptDrops(True)
         self._build()
+        self.rail.what.setMenu(self.commands.playing.menu(self.rail.what))
         self._enter = EnterPresses()
         for button in self.findChildren(QPushButton):
             button.installEventFilter(self._enter)
@@ -138,7 +152,10 @@ class MainWindow(QMainWindow):
         self.parts = QSplitter(Qt.Orientation.Horizontal)
         self.parts.setHandleWidth(10)
         self.parts.setContentsMargins(14, 4, 14, 0)
-        for part in (self.picture, self.card, self.shelf):
+        self.side = QStackedWidget()
+        self.side.addWidget(self.shelf)
+        self.side.addWidget(self.sounding)
+        for part in (self.picture, self.card, self.side):
             self.parts.addWidget(part)
         self.parts.setSizes([404, 440, 390])
         # The margins of a splitter are not in what it asks for.
@@ -183,6 +200,11 @@ class MainWindow(QMainWindow):
         self.note.setObjectName("soft")
         self.note.setAccessibleName("Messages")
         row.addWidget(self.note, 1)
+        self.beside = QPushButton("Sounding now")
+        self.beside.setObjectName("quiet")
+        self.beside.setToolTip("What sounds at the playhead, beside the card (Ctrl+4)")
+        self.beside.clicked.connect(self.switch_side)
+        row.addWidget(self.beside)
         self._note_timer = QTimer(self)
         self._note_timer.setSingleShot(True)
         self._note_timer.timeout.connect(self.note.clear)
@@ -206,6 +228,12 @@ class MainWindow(QMainWindow):
         self.card.clip.looked_at.connect(self.commands.shaping.look_at)
         self.commands.shaping.comparing.changed.connect(self._show_compared)
         self.sheet.scrubbed.connect(self.transport.scrub)
+        self.sheet.let_go_of_playhead.connect(self.transport.let_go)
+        self.sheet.stepped.connect(self.transport.step)
+        self.sheet.range_marked.connect(self.commands.playing.mark_range)
+        self.conditions.range_changed.connect(self._show_range)
+        self.conditions.changed.connect(self._show_range)
+        self.session.scene_changed.connect(self._show_range)
         self.sheet.sound_dropped.connect(self._place_dropped)
         self.sheet.files_dropped.connect(self._import_dropped)
         self.sheet.menu_wanted.connect(self._cell_menu)
@@ -216,6 +244,8 @@ class MainWindow(QMainWindow):
         self.shelf.chosen_changed.connect(self.commands.on_shelf.follow_choice)
         self.shelf.strip.summary_wanted.connect(self.commands.on_shelf.show_summary)
         self.picture.files_dropped.connect(self._drop_on_picture)
+        self.picture.pressed.connect(self.transport.press)
+        self.transport.waiting_changed.connect(self._show_wait)
         self.listening.refused.connect(self.say)
         self.trying.refused.connect(self.say)
         self.trying.changed.connect(self._show_trial)
@@ -308,6 +338,63 @@ class MainWindow(QMainWindow):
         frame = self.trying.cell.frame + self.document.project.first_frame
         where = f"{layer.name or layer.id}, frame {frame}"
         self.say(f"Trying {name} on {where}: P places it, Esc lets it go.", lasting=True)
+
+    def _show_wait(self) -> None:
+        """Say what the picture waits for."""
+        point = self.transport.waiting
+        self.picture.wait_for("" if point is None else begun(waits_text(point)))
+
+    def show_picture_window(self) -> None:
+        """Show the picture in a window of its own, or close that."""
+        from cicada.window.picture_window import PictureWindow
+
+        if self.picture_window is not None:
+            self.picture_window.close()
+            return
+        self.picture_window = PictureWindow(self)
+        self.picture_window.show()
+
+    def fill_screen_with_picture(self) -> None:
+        """Let the picture fill the screen, or not."""
+        if self.picture_window is None:
+            self.show_picture_window()
+        if self.picture_window is not None:
+            self.picture_window.fill_screen()
+
+    def over_menu(self, menu: QMenu) -> None:
+        """What is drawn over the picture."""
+        for name, words in OVER.items():
+            action = menu.addAction(words)
+            action.setCheckable(True)
+            action.setChecked(name in self.picture.over)
+            action.triggered.connect(lambda _=False, name=name: self._switch_over(name))
+
+    def _switch_over(self, name: str) -> None:
+        over = self.picture.over ^ {name}
+        self.settings.setValue("picture/over", sorted(over))
+        for view in self.findChildren(PictureView):
+            view.show_over(over)
+
+    def switch_side(self) -> None:
+        """Show what sounds now in the shelf's place, or the shelf again."""
+        shelf = self.side.currentWidget() is self.shelf
+        self.side.setCurrentWidget(self.sounding if shelf else self.shelf)
+        self.beside.setText("Shelf" if shelf else "Sounding now")
+
+    def _show_range(self) -> None:
+        """Draw the marked range, if it is of the scene shown."""
+        marked, sheet = self.conditions.range, self.sheet
+        here = marked is not None and marked.scene == self.session.scene_id
+        shown = (marked.first, marked.last) if marked is not None and here else None
+        if (shown, self.conditions.scope == "range") != (sheet.range, sheet.range_is_played):
+            sheet.range, sheet.range_is_played = shown, self.conditions.scope == "range"
+            sheet.redraw()
+
+    def show_together(self) -> None:
+        """Hold a flash against a beep, and correct the device."""
+        from cicada.window.together import TogetherDialog
+
+        self._show_list(TogetherDialog(self))
 
     def _show_compared(self) -> None:
         """Say on the card how the version held differs, and which is heard."""
@@ -441,7 +528,11 @@ class MainWindow(QMainWindow):
 
     def widen(self, part: QWidget | None) -> None:
         """Give one part the whole lower half, or all three their share again."""
-        parts = (self.picture, self.card, self.shelf)
+        if part is self.shelf:
+            if self.side.currentWidget() is not self.shelf:
+                self.switch_side()
+            part = self.side
+        parts = (self.picture, self.card, self.side)
         alone = part is not None and all(other is part or other.isHidden() for other in parts)
         for other in parts:
             other.setVisible(part is None or alone or other is part)
@@ -457,6 +548,8 @@ class MainWindow(QMainWindow):
 
     def shut_down(self) -> None:
         """End all that runs beside the window."""
+        if self.picture_window is not None:
+            self.picture_window.close()
         self.transport.close()
         self.mix_row.close()
         self.arranging.close()

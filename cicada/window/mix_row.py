@@ -55,7 +55,9 @@ class MixRow(QObject):
         if self._closed:
             return
         planning, before = self._planning, self.mix
-        mix = MixPeaks(planning.plan, planning.project, planning.silent)
+        # What comes after the pass shown is not on the sheet, and playing on plans ever more of it.
+        later = [v.start for v in planning.plan.visits if v.number > planning.number]
+        mix = MixPeaks(planning.plan, planning.project, planning.silent, min(later, default=None))
         if before is not None:
             mix.take_over(before)
         self.mix = mix

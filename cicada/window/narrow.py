@@ -30,7 +30,8 @@ class RowWaves:
     """The waveforms of a row's voices in few columns each, worked out when first seen."""
 
     def __init__(self, voices: int) -> None:
-        self.heights = np.zeros((voices, 2, WAVES), np.float32)
+        self.lows = np.zeros((voices, WAVES), np.float32)
+        self.highs = np.zeros((voices, WAVES), np.float32)
         self.known = np.zeros(voices, bool)
 
     def fill(self, row: Row, indices: NDArray[np.intp], columns: Fill) -> None:
@@ -38,7 +39,7 @@ class RowWaves:
         for index in indices[~self.known[indices]].tolist():
             found = columns(row, index)
             if found is not None:
-                self.heights[index] = seen_height(found)
+                self.lows[index], self.highs[index] = seen_height(found)
                 self.known[index] = True
 
 
@@ -67,30 +68,30 @@ def narrow_image(
     inside[at] = along
     taken = owner >= 0
     who = np.where(taken, owner, 0)
-    wave = waves.heights[indices[who], :, inside * WAVES // widths[who]]
+    of_row, width = indices[who], widths[who]
+    wave = of_row * WAVES + inside * WAVES // width
     middle = (height - 1) / 2
-    rows = np.arange(height, dtype=np.int16)[:, None]
     reach = middle - 3
-    upper = np.ceil(middle - wave[:, 1] * reach - 0.5).astype(np.int16)
-    lower = np.floor(middle - wave[:, 0] * reach + 0.5).astype(np.int16)
-    body = (rows >= upper) & (rows <= lower)
-    kind = row.kinds[indices[who]]
-    own = row.own[indices[who]]
+    upper = np.ceil(middle - waves.highs.take(wave) * reach - 0.5).astype(np.int16)
+    lower = np.floor(middle - waves.lows.take(wave) * reach + 0.5).astype(np.int16)
+    kind, own = row.kinds[of_row], row.own[of_row]
     columns = np.arange(wide) + first
     past = (columns >= span[who]) | ~own
-    side = (inside == 0) | (inside == widths[who] - 1)
-    dashed = past & (columns // np.where(own, 2, 3) % 2 == 1)
-    base = np.where(past, FAINT, WASH).astype(np.uint8)
-    code = np.empty((height, wide), np.uint8)
-    code[:] = base
-    code[:, side & (~past | (inside > 0))] = LINE
-    code[[0, -1]] = np.where(dashed, base, LINE)
-    code[-2] = np.where((kind == 0) & (columns % 2 == 0), LINE, code[-2])
-    np.copyto(code, np.where(past, PALE, BODY).astype(np.uint8), where=body)
-    corner = side & own & (kind != 0)
-    code[0, corner] = code[-1, corner] = NOTHING
-    code[:, ~taken] = NOTHING
-    code += (kind * len(STRENGTHS)).astype(np.uint8)
+    side = (inside == 0) | (inside == width - 1)
+    dashed = past & np.where(own, columns & 2, columns % 6 >= 3)
+    base = np.where(past, FAINT, WASH)
+    edge = np.where(dashed, base, LINE)
+    edge[side & own & (kind != 0)] = NOTHING
+    ground = np.where(side & (~past | (inside > 0)), LINE, base)
+    foot = np.where((kind == 0) & (columns & 1 == 0), LINE, ground)
+    body = np.where(past, PALE, BODY)
+    # Worked out by column first: only one choice is made for every pixel.
+    by_column = np.stack((edge, foot, ground, body)) + kind * len(STRENGTHS)
+    edge, foot, ground, body = (by_column * taken).astype(np.uint8)
+    rows = np.arange(height, dtype=np.int16)[:, None]
+    code = np.where((rows >= upper) & (rows <= lower), body, ground)
+    code[0] = code[-1] = edge
+    code[-2] = foot
     # A table of colours turns codes into pixels four times as fast as an array of them would.
     image = QImage(code.data, wide, height, wide, QImage.Format.Format_Indexed8)
     image.setColorTable(_colour_table(night=theme.is_night()))

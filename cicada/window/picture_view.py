@@ -1,7 +1,16 @@
 """The picture: the frame under the playhead."""
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QImage, QPainter, QPaintEvent
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QDragEnterEvent,
+    QDropEvent,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
@@ -14,23 +23,41 @@ from cicada.window.shelf_drag import dragged_files
 HEIGHTS = (180, 270, 360, 540, 720, 1080)
 
 
+# What can be drawn over the picture: two frames that stay on every screen, a cross, the number.
+OVER = {"safe": "Safe areas", "centre": "The centre", "number": "The frame's number"}
+SAFE = (0.035, 0.05)
+
+
 class PictureView(QWidget):
     """Shows the picture of the playhead's frame, as large as fits."""
 
     files_dropped = Signal(list)
+    pressed = Signal()
+    painted = Signal(int)
 
     def __init__(self, session: Session, frames: Frames) -> None:
         super().__init__()
+        # What the picture waits for; empty if it does not.
+        self.waiting = ""
+        # What is drawn over it, of ``OVER``.
+        self.over: frozenset[str] = frozenset()
         self.setAcceptDrops(True)
         self._session, self._frames = session, frames
         self._image: QImage | None = None
         self.shown_frame: int | None = None
+        # Whether the picture of the playhead's frame is still on its way.
+        self._awaited = False
         self.setMinimumSize(200, 112)
         self.setAccessibleName("Picture")
         session.playhead_moved.connect(self.refresh)
         session.scene_changed.connect(self.refresh)
         session.document.changed.connect(self.refresh)
-        frames.arrived.connect(self.refresh)
+        frames.arrived.connect(self._take)
+
+    def _take(self, height: int) -> None:
+        """Something was fetched: perhaps what is waited for."""
+        if height in HEIGHTS and self._awaited:
+            self.refresh()
 
     def refresh(self) -> None:
         """Fetch and show the picture of the playhead's frame."""
@@ -41,9 +68,14 @@ class PictureView(QWidget):
         else:
             height = next((h for h in HEIGHTS if h >= self.height()), HEIGHTS[-1])
             image = self._frames.picture(path, height)
+            self._awaited = image is None
             if image is not None:
                 self._image, self.shown_frame = image, session.playhead
-        self.update()
+                # At once, for Qt lets an update wait some milliseconds and sound does not.
+                self.repaint()
+            self._frames.ahead(session.scene, session.document.file, session.playhead, height)
+        if self._image is None:
+            self.update()
 
     @override
     def sizeHint(self) -> QSize:
@@ -60,8 +92,70 @@ class PictureView(QWidget):
             painter.setPen(theme.INK_SOFT)
             painter.setFont(theme.font(13))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self._empty_words())
+            self._paint_wait(painter, _fitted(box, 16 / 9))
             return
         painter.drawImage(_fitted(box, image.width() / image.height()), image)
+        fitted = _fitted(box, image.width() / image.height())
+        self._paint_over(painter, fitted)
+        self._paint_wait(painter, fitted)
+        if self.shown_frame is not None:
+            self.painted.emit(self.shown_frame)
+
+    def show_over(self, over: frozenset[str]) -> None:
+        """Draw these over the picture."""
+        self.over = over
+        self.update()
+
+    def _paint_over(self, painter: QPainter, box: QRectF) -> None:
+        """Guides and the frame's number, light on dark so that they are seen on any picture."""
+        for colour, width in ((QColor(0, 0, 0, 140), 3.0), (QColor(255, 255, 255, 220), 1.0)):
+            painter.setPen(QPen(colour, width))
+            if "safe" in self.over:
+                for share in SAFE:
+                    aside = box.width() * share, box.height() * share
+                    painter.drawRect(box.adjusted(aside[0], aside[1], -aside[0], -aside[1]))
+            if "centre" in self.over:
+                middle, arm = box.center(), box.height() * 0.06
+                painter.drawLine(middle - QPointF(arm, 0), middle + QPointF(arm, 0))
+                painter.drawLine(middle - QPointF(0, arm), middle + QPointF(0, arm))
+        if "number" in self.over and self.shown_frame is not None:
+            number = str(self.shown_frame + self._session.document.project.first_frame)
+            painter.setFont(theme.font(max(13, box.height() * 0.06), 600))
+            wide = painter.fontMetrics().horizontalAdvance(number) + 16
+            tall = painter.fontMetrics().height() + 6
+            place = QRectF(box.right() - wide - 8, box.top() + 8, wide, tall)
+            painter.fillRect(place, QColor(0, 0, 0, 150))
+            painter.setPen(QColor(255, 255, 255))
+            painter.drawText(place, Qt.AlignmentFlag.AlignCenter, number)
+
+    def wait_for(self, what: str) -> None:
+        """Say on the picture what it waits for; nothing if it does not wait."""
+        self.waiting = what
+        self.setCursor(Qt.CursorShape.PointingHandCursor if what else Qt.CursorShape.ArrowCursor)
+        self.update()
+
+    def _paint_wait(self, painter: QPainter, box: QRectF) -> None:
+        if not self.waiting:
+            return
+        strip = QRectF(box.left(), box.bottom() - 44, box.width(), 44)
+        painter.fillRect(strip, theme.wash(theme.CARD, 235))
+        painter.setPen(theme.INK)
+        painter.setFont(theme.font(13, 600))
+        inside = strip.adjusted(12, 4, -12, -4)
+        metrics = painter.fontMetrics()
+        words = metrics.elidedText(self.waiting, Qt.TextElideMode.ElideRight, int(inside.width()))
+        painter.drawText(inside, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, words)
+        painter.setPen(theme.INK_SOFT)
+        painter.setFont(theme.font(11.5))
+        painter.drawText(
+            inside, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignBottom,
+            "Enter or a click here lets it go on",
+        )  # fmt: skip
+
+    @override
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.waiting and event.button() == Qt.MouseButton.LeftButton:
+            self.pressed.emit()
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

@@ -5,16 +5,18 @@ from collections.abc import Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextlib import contextmanager
 from threading import Event
+from typing import NamedTuple
 
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.checks import Finding, check
+from cicada.core.live import awaiting, pressed_at_once, up_to_frame
 from cicada.core.model import Project, Run
 from cicada.core.placed import Tables
 from cicada.core.plan import Plan
 from cicada.core.planner import plan
 from cicada.core.steady import MOST_PASSES, steady_pass
-from cicada.window.conditions import STEADY, Conditions
+from cicada.window.conditions import STEADY, Conditions, Played
 from cicada.window.document import Document
 from cicada.window.presence import Presence
 
@@ -41,11 +43,23 @@ def uncollected() -> Iterator[None]:
         gc.enable()
 
 
+class _Made(NamedTuple):
+    """What was worked out for a project: the drawn plan, and the played one if it is another."""
+
+    project: Project
+    run: Run
+    plan: Plan
+    number: int | None
+    played: Played | None
+    played_plan: Plan
+
+
 class Planning(QObject):
     """The newest plan; views go on with the old one until ``planned`` says there is another.
 
     While something is tried out, the plan is that of the project as if it were placed. ``number``
     is the pass that is shown, and ``settles`` whether a steady one was found where it was asked.
+    ``played_plan`` is the one that Space plays, which is another where ``played`` says so.
     """
 
     planned = Signal()
@@ -67,11 +81,13 @@ class Planning(QObject):
         self.silent: frozenset[str] = silent_layers(document.project)
         self.findings: list[Finding] = []
         self.run = Run()
+        self.played: Played | None = None
+        self.played_plan = self.plan
         self.number, self.settles = 1, True
         self._done.connect(self._take)
         self._looked.connect(self._take_findings)
         self._run = self.run
-        self._tables = Tables()
+        self._tables, self._played_tables = Tables(), Tables()
         self._asked = Event()
         self._checked: Project | None = None
         document.changed.connect(self._begin)
@@ -104,30 +120,41 @@ class Planning(QObject):
         if self._newest is not None:
             self._newest.cancel()
         self._asked.set()
-        self._run = self._conditions.run()
-        steady = self._conditions.shown_pass == STEADY
+        self._run, played = self._conditions.run(), self._conditions.played()
+        shown = self._conditions.shown_pass
         self._newest = self._pool.submit(
-            self._work, project, self._run, self._presence.missing, steady=steady
+            self._work, project, self._run, played, shown, self._presence.missing
         )
 
-    def _work(self, project: Project, run: Run, missing: frozenset[str], *, steady: bool) -> None:
+    def _work(
+        self, project: Project, run: Run, played: Played | None, shown: int, missing: frozenset[str]
+    ) -> None:
         self._asked.clear()
         with uncollected():
-            made = plan(project, run, self._tables)
-        number = steady_pass(made) if steady else run.passes
-        self._done.emit((project, run, made, number))
+            drawn = pressed_at_once(project, run, self._tables) if run.presses else run
+            made = plan(project, drawn, self._tables)
+            played_plan = self._plan_played(project, played) if played is not None else made
+        number = steady_pass(made) if shown == STEADY else shown
+        self._done.emit(_Made(project, run, made, number, played, played_plan))
         # Checks look at the film as its audience gets it, when the sheet has been drawn.
         if not self._asked.wait(BREATH):
             self._looked.emit((project, check(project, missing, made if run == Run() else None)))
 
-    def _take(self, made: tuple[Project, Run, Plan, int | None]) -> None:
-        project, run, planned, number = made
-        if project is (self._trial or self._document.project) and run is self._run:
-            self.project, self.run, self.plan = project, run, planned
+    def _plan_played(self, project: Project, played: Played) -> Plan:
+        run, tables = played.run, self._played_tables
+        if played.last is not None:
+            return plan(project, up_to_frame(project, run, played.last, tables), tables)
+        return plan(project, awaiting(run, project.rate), tables)
+
+    def _take(self, made: _Made) -> None:
+        project = made.project
+        if project is (self._trial or self._document.project) and made.run is self._run:
+            self.project, self.run, self.plan = project, made.run, made.plan
+            self.played, self.played_plan = made.played, made.played_plan
             if project is self._document.project:
-                self.settled_plan = planned
+                self.settled_plan = made.plan
             self.silent = silent_layers(project)
-            self.number, self.settles = number or MOST_PASSES, number is not None
+            self.number, self.settles = made.number or MOST_PASSES, made.number is not None
             self.planned.emit()
 
     def _take_findings(self, made: tuple[Project, list[Finding]]) -> None:

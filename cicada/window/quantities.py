@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass
 from math import log2, log10
 
-from cicada.core.model import Line, Point
+from cicada.core.model import Line, Point, PressPoint
 from cicada.window.numbers import NUMBER, fixed, read, shown
 
 _LEVEL = re.compile(rf"^\s*({NUMBER}|[-−]?∞)\s*(%|db|x|×)?\s*$", re.IGNORECASE)
@@ -303,6 +303,12 @@ def times_text(loops: int) -> str:
     if loops == 0:
         return "endlessly"
     return TIMES[loops] if loops < len(TIMES) else f"{loops} times"
+
+
+def waits_text(point: PressPoint) -> str:
+    """What the picture waits for at a press point."""
+    text = f"waits {point.label}" if point.label else "waits for a press"
+    return text if point.after is None else f"{text}, at most {point.after:g} s"
 
 
 def plays_text(plays: int) -> str:

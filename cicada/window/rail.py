@@ -13,6 +13,7 @@ from cicada.core.timebase import Timebase
 from cicada.window import theme
 from cicada.window.conditions import STEADY, Conditions
 from cicada.window.planning import Planning
+from cicada.window.quantities import times_text
 from cicada.window.session import Session
 from cicada.window.transport import Transport
 
@@ -27,6 +28,7 @@ SHORT = {
     ORIGINS[1][0]: "drawn from here",
     ORIGINS[2][0]: "out of silence",
 }
+PACE_SIGNS = {0.5: "½ speed", 0.25: "¼ speed"}
 FLOOR_DB = -48.0
 FALL = 0.92
 
@@ -48,7 +50,7 @@ class Meter(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedSize(190, 26)
+        self.setFixedSize(156, 26)
         self.setAccessibleName("Level")
         self._bars = [0.0, 0.0]
         self._highest = [0.0, 0.0]
@@ -123,17 +125,15 @@ class Rail(QFrame):
         self.start = QPushButton("Play from start")
         self.start.setToolTip("Play the scene from its first frame (Shift+Space)")
         self.start.clicked.connect(transport.play_from_start)
-        self.again = QPushButton("Repeat")
-        self.again.setCheckable(True)
-        self.again.setToolTip("Play the scene again and again (Ctrl+R)")
-        self.again.toggled.connect(lambda on: transport.set_repeating(on=on))
+        self.what = QPushButton()
+        self.what.setToolTip("What is played, how often and how fast (Ctrl+R: again and again)")
         self.shown = QPushButton()
         self.shown.setToolTip("Which pass of the film the sheet shows and Space plays")
         self.shown.setMenu(self._passes())
         self.origin = QPushButton()
         self.origin.setToolTip("Where the run begins that is drawn and played")
         self.origin.setMenu(self._origins())
-        for button in (self.play, self.start, self.again, self.shown, self.origin):
+        for button in (self.play, self.start, self.what, self.shown, self.origin):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.setIconSize(QSize(14, 14))
             row.addWidget(button)
@@ -176,7 +176,6 @@ class Rail(QFrame):
         light, ink = theme.CARD.name(), theme.INK.name()
         self._icons = icon("play", light), icon("stop", light)
         self.start.setIcon(icon("start", ink))
-        self.again.setIcon(icon("repeat", ink))
         self._show_state()
 
     def _passes(self) -> QMenu:
@@ -197,7 +196,15 @@ class Rail(QFrame):
             )
         return menu
 
+    def _scrubbing_words(self) -> str:
+        """What a hand on the rulers makes heard."""
+        conditions = self._conditions
+        if conditions.from_playhead and not conditions.chase:
+            return "as it sounds out of silence"
+        return f"as it sounds in pass {self._planning.number}"
+
     def _show_run(self) -> None:
+        self._show_what()
         conditions, planning = self._conditions, self._planning
         text = PASSES[conditions.shown_pass]
         if conditions.shown_pass == STEADY and planning.up_to_date:
@@ -219,11 +226,21 @@ class Rail(QFrame):
         self.timecode.setText(base.timecode(frame))
 
     def _show_state(self) -> None:
-        busy = self._transport.playing or self._transport.listening
+        busy = self._transport.sounding
         self.play.setText("Stop" if busy else "Play from here")
         self.play.setIcon(self._icons[1] if busy else self._icons[0])
-        silent = self._transport.silent_device
-        self.note.setText("no device" if silent else "")
-        self.note.setToolTip("No sound device: playing in silence." if silent else "")
-        if self.again.isChecked() != self._transport.repeating:
-            self.again.setChecked(self._transport.repeating)
+        silent, scrubbing = self._transport.silent_device, self._transport.scrubbing
+        text = self._scrubbing_words() if scrubbing else "no device" if silent else ""
+        self.note.setText(text)
+        # There is room for one of them: whoever scrubs reads the frame.
+        for label in (self.seconds, self.timecode):
+            label.setVisible(not scrubbing)
+        trouble = self._transport.devices.trouble
+        self.note.setToolTip(f"No sound device: playing in silence. {trouble}" if silent else text)
+        self._show_what()
+
+    def _show_what(self) -> None:
+        conditions, pace = self._conditions, self._transport.pace
+        what = {"film": "All", "scene": "This scene", "range": "The range"}[conditions.scope]
+        words = f"{what}, {times_text(conditions.passes)}"
+        self.what.setText(words if pace == 1 else f"{words}, {PACE_SIGNS[pace]}")

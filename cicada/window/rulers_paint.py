@@ -8,8 +8,8 @@ from PySide6.QtGui import QPainter, QPen
 
 from cicada.core.beats import beats
 from cicada.window import theme
-from cicada.window.quantities import plays_text
-from cicada.window.sheet_layout import FILM, HEAD, MARKS, RULER, SheetLayout
+from cicada.window.quantities import plays_text, waits_text
+from cicada.window.sheet_layout import FILM, HEAD, MARKS, RULER, STRIP, SheetLayout
 from cicada.window.sheet_view import SheetView
 
 AlignLeft = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
@@ -56,6 +56,7 @@ class _Rulers:
         p.drawText(QRectF(18, MARKS + 20, 130, 20), AlignLeft, "frames")
         p.save()
         p.setClipRect(QRectF(HEAD, 0, view.width - HEAD, RULER))
+        self._range()
         self._frames()
         for x, text in self._upper():
             p.setPen(QPen(theme.RULE_STRONG, 1))
@@ -66,7 +67,7 @@ class _Rulers:
         self._waits()
         flags = sorted(
             [(mark.frame, mark.text, False) for mark in self.scene.marks]
-            + [(p.frame, _waits(p.label, p.after), True) for p in self.scene.press_points]
+            + [(p.frame, waits_text(p), True) for p in self.scene.press_points]
         )
         inside = [flag for flag in flags if flag[0] < self.scene.length]
         for number, (frame, text, press) in enumerate(inside):
@@ -77,6 +78,22 @@ class _Rulers:
         p.restore()
         p.setPen(QPen(theme.RULE_STRONG, 1))
         p.drawLine(QPointF(0, 0.5), QPointF(view.width, 0.5))
+
+    def _range(self) -> None:
+        """The frames marked to be played: a band, with a foot at either end."""
+        if self.view.range is None:
+            return
+        first, last = self.view.range
+        left, right = self.layout.frame_x(first), self.layout.frame_x(last + 1)
+        played = self.view.range_is_played
+        self.p.fillRect(
+            QRectF(left, MARKS + 1, right - left, RULER - MARKS - 1),
+            theme.wash(theme.MOSS, 56 if played else 22),
+        )
+        ink = theme.MOSS if played else theme.INK_SOFT
+        self.p.fillRect(QRectF(left, RULER - 4, right - left, 3), ink)
+        for x in (left, right - 2):
+            self.p.fillRect(QRectF(x, MARKS + 1, 2, RULER - MARKS - 2), ink)
 
     def _frames(self) -> None:
         p, x = self.p, self.layout.frame_x
@@ -191,11 +208,6 @@ class _Rulers:
         p.drawText(box, AlignLeft, plays_text(view.project.plays))
 
 
-def _waits(label: str, after: float | None) -> str:
-    text = f"waits {label}" if label else "waits for a press"
-    return text if after is None else f"{text}, at most {after:g} s"
-
-
 def end_box(layout: SheetLayout, length: int) -> QRectF:
     """Where it is said how often the film plays."""
     left = layout.frame_x(length)
@@ -217,7 +229,7 @@ def paint_film(p: QPainter, view: SheetView) -> None:
         p.drawText(QRectF(HEAD + 12, RULER, 600, FILM - 2), AlignLeft, text)
         p.restore()
         return
-    height = FILM - 6
+    height = STRIP
     width = height * 16 / 9
     left = HEAD - (layout.left * layout.scale) % width
     while left < view.end_x:

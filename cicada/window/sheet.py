@@ -59,6 +59,9 @@ class Sheet(SheetCanvas):
     """Lets what the canvas draws be chosen and edited with the mouse."""
 
     scrubbed = Signal(int)
+    let_go_of_playhead = Signal()
+    stepped = Signal(int)
+    range_marked = Signal(int, int)
     sound_dropped = Signal(str, str, int)
     files_dropped = Signal(list, str, int)
     menu_wanted = Signal(QPoint)
@@ -226,7 +229,7 @@ class Sheet(SheetCanvas):
         if point.x() < HEAD:
             self._hand = self._press_head(point)
         elif point.y() < TOP:
-            self._hand = self._press_rulers(point)
+            self._hand = self._press_rulers(point, keys)
         elif (hand := self.on_opened.press(point, keys)) is not None:
             self._hand = hand
         elif point.y() < self.place.foot:
@@ -234,7 +237,9 @@ class Sheet(SheetCanvas):
         else:
             self._hand = hands.Scrub(self, point)
 
-    def _press_rulers(self, point: QPointF) -> hands.Hand | None:
+    def _press_rulers(self, point: QPointF, keys: Keys) -> hands.Hand | None:
+        if keys & Keys.ShiftModifier:
+            return hands.MarkRange(self, point)
         scene, project = self.session.scene, self.document.project
         last = project.scenes[-1].id == scene.id
         if last and end_box(self.place, scene.length).contains(point):

@@ -39,6 +39,7 @@ from cicada.window.sheet_layout import (
     MIX,
     MIX_OPEN,
     ROW,
+    STRIP,
     THIN_ROW,
     TOP,
     SheetLayout,
@@ -87,6 +88,9 @@ class SheetCanvas(QAbstractScrollArea):
         self._shown_playhead = -1
         # Where a sound is tried out, if one is.
         self.trial: Cell | None = None
+        # The frames marked to be played, and whether they are what is played.
+        self.range: tuple[int, int] | None = None
+        self.range_is_played = False
         # The points chosen of what is opened, by the name of their line.
         self.points: dict[str, frozenset[int]] = {}
         self._opened: Openable | None = None
@@ -108,7 +112,7 @@ class SheetCanvas(QAbstractScrollArea):
         self.document.changed.connect(self.show_edit)
         sounds.changed.connect(self._new_sounds)
         hits.changed.connect(self.redraw)
-        frames.arrived.connect(self.redraw)
+        frames.arrived.connect(self._new_picture)
         mix_row.changed.connect(self._new_mix)
         mix_row.around = self._looked_at
 
@@ -454,7 +458,7 @@ class SheetCanvas(QAbstractScrollArea):
             self.planning.project, traces, self.place, self.sounds, self._waves_of, self._film,
             self.mix_row.mix, port.width(), port.height(), self.unit, self.session.cell,
             self.session.chosen, self.trial, self.session.shown_sound, self.planning.silent,
-            self._pending, self._gone, self.opened, self.points,
+            self._pending, self._gone, self.opened, self.points, self.range, self.range_is_played,
         )  # fmt: skip
         paint_sheet(painter, view, rows)
         painter.end()
@@ -488,6 +492,11 @@ class SheetCanvas(QAbstractScrollArea):
             for x in (low, high)
             for part in (QRect(x - half, top, FLAG, FLAG_TALL), QRect(x, below, 1, tall))
         ]
+
+    def _new_picture(self, height: int) -> None:
+        """A picture was fetched: if it is for the film strip, that is drawn anew."""
+        if height == STRIP:
+            self.redraw()
 
     def _playhead_moved(self) -> None:
         for part in self.step_area(self._shown_playhead, self.session.playhead):

@@ -7,6 +7,8 @@ HEAD = 168
 MARKS = 17
 RULER = 62
 FILM = 38
+# How high the pictures of the film strip are.
+STRIP = FILM - 6
 ROW = 45
 LEAST_ROW, MOST_ROW = 24, 220
 THIN_ROW = 34

@@ -71,6 +71,8 @@ class SheetView:
     gone: frozenset[Cell] = frozenset()
     opened: Openable | None = None
     points: Mapping[str, frozenset[int]] = field(default_factory=dict)
+    range: tuple[int, int] | None = None
+    range_is_played: bool = False
 
     @property
     def base(self) -> Timebase:

@@ -134,7 +134,7 @@ class ShelfCommands:
 
     def find(self) -> None:
         """Type words to look for."""
-        if self.window.shelf.isHidden():
+        if self.window.side.isHidden():
             self.window.widen(None)
         self.window.shelf.find_words()
 
@@ -173,12 +173,12 @@ class ShelfCommands:
         """Give the shelf the whole lower half, where the details have room."""
         shelf = self.window.shelf
         alone = self.window.picture.isHidden() and self.window.card.isHidden()
-        self.window.widen(None if alone and not shelf.isHidden() else shelf)
+        self.window.widen(None if alone and not self.window.side.isHidden() else shelf)
 
     def rename(self) -> None:
         """Type another name for the chosen sound."""
         shelf = self.window.shelf
-        if shelf.isHidden():
+        if self.window.side.isHidden():
             self.window.widen(None)
         shelf.list.edit(shelf.list.currentIndex())
 

@@ -152,6 +152,8 @@ QPushButton:disabled { color: $INK_OFF; border-color: $RULE; }
 QPushButton#main { background: $MOSS; color: $CARD; border-color: $MOSS_DEEP; font-weight: 600; }
 QPushButton#main:hover { background: $MOSS_HOVER; }
 QPushButton#main:focus { border: 1.5px solid $INK; }
+QPushButton#quiet { border: none; background: transparent; color: $INK_SOFT; padding: 0 6px; }
+QPushButton#quiet:hover, QPushButton#quiet:focus { color: $INK; text-decoration: underline; }
 QPushButton#checks { color: $BRICK; border-color: $BRICK; font-weight: 600; }
 QPushButton#checks[quiet="true"] { color: $INK_SOFT; border-color: $RULE_STRONG; font-weight: 400; }
 QLineEdit, QSpinBox, QComboBox, QDoubleSpinBox {

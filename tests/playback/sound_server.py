@@ -3,6 +3,7 @@
 import os
 import shutil
 import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -14,6 +15,24 @@ SETUP = """load-module module-native-protocol-unix auth-anonymous=1 socket={sock
 load-module module-null-sink sink_name=out rate={rate} format=float32le channels=2
 set-default-sink out
 """
+# Small chunks, so that each arrives when it is heard.
+PAREC = (
+    "parec", "--format=float32le", f"--rate={RATE}", "--channels=2", "--raw", "--latency-msec=2",
+    "-d", "out.monitor",
+)  # fmt: skip
+# So many chunks about one are looked at for those that came in time.
+AROUND = 500
+RECORDER = """
+import os, signal, subprocess, sys, time
+parec = subprocess.Popen(sys.argv[2:], stdout=subprocess.PIPE)
+signal.signal(signal.SIGTERM, lambda *_: parec.terminate())
+done = 0
+with open(sys.argv[1], "wb") as heard, open(sys.argv[1] + ".times", "w") as times:
+    while block := os.read(parec.stdout.fileno(), 65536):
+        done += len(block) // 8
+        times.write(f"{done} {time.monotonic():.6f}\\n")
+        heard.write(block)
+"""
 OPTIONS = (
     "-n", "--daemonize=no", "--exit-idle-time=-1", "--use-pid-file=no", "--disallow-exit=yes",
     "--disable-shm=yes",
@@ -24,7 +43,7 @@ class SoundServer:
     """Runs until ``close``; ``environment`` leads programs to it."""
 
     def __init__(self, folder: Path) -> None:
-        if not shutil.which("pulseaudio") or not shutil.which("parec"):
+        if not self.there():
             word = "no sound server is installed here (packages pulseaudio, pulseaudio-utils)"
             if os.environ.get("CI"):
                 pytest.fail(word)
@@ -43,6 +62,11 @@ class SoundServer:
             assert time.monotonic() < until, "the sound server did not start"
             time.sleep(0.02)
 
+    @staticmethod
+    def there() -> bool:
+        """Whether a server is installed."""
+        return bool(shutil.which("pulseaudio") and shutil.which("parec"))
+
     def _start(self, *command: str, **more: object) -> subprocess.Popen[bytes]:
         environment = {**os.environ, **self.environment}
         quiet = {"stderr": subprocess.DEVNULL, "stdin": subprocess.DEVNULL}
@@ -50,25 +74,27 @@ class SoundServer:
 
     def record(self, path: Path) -> None:
         """Begin to record what reaches the sink."""
-        self._file = path.open("wb")
         self._path = path
-        form = (
-            "--format=float32le",
-            f"--rate={RATE}",
-            "--channels=2",
-            "--raw",
-            "-d",
-            "out.monitor",
-        )
-        self._running.append(self._start("parec", *form, "-d", "out.monitor", stdout=self._file))
+        self._running.append(self._start(sys.executable, "-c", RECORDER, str(path), *PAREC))
         # A sink that nobody has listened to yet renders ahead and loses the beginning.
         time.sleep(2)
 
     def recorded(self) -> np.ndarray:
         """All that was recorded, shape (n, 2)."""
         self._end(self._running.pop())
-        self._file.close()
         return np.fromfile(self._path, np.float32).reshape(-1, 2)
+
+    def heard_at(self, samples: np.ndarray) -> np.ndarray:
+        """When (by the monotonic clock) recorded samples went through the sink."""
+        arrivals = np.loadtxt(f"{self._path}.times")
+        # A chunk arrives when its first sample goes through, or later if the machine is busy.
+        firsts = np.concatenate(([0.0], arrivals[:-1, 0]))
+        late = arrivals[:, 1] - firsts / RATE
+        about = np.searchsorted(firsts, samples)
+        return (
+            np.array([late[max(0, i - AROUND) : i + AROUND].min() for i in about])
+            + np.asarray(samples) / RATE
+        )
 
     def _end(self, process: subprocess.Popen[bytes]) -> None:
         process.terminate()

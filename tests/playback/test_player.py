@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from cicada.core.live import awaiting
 from cicada.core.mix import Mixer
-from cicada.core.model import Run
+from cicada.core.model import PressPoint, Run
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
 from cicada.media.opened import OpenedSounds
@@ -13,15 +14,25 @@ from cicada.playback.messages import (
     FILM,
     IDLE,
     LISTENING,
+    SCRUBBING,
+    Device,
+    Devices,
+    LetGo,
     Listen,
     Load,
+    Mute,
+    Pace,
     Play,
+    Press,
+    Pressed,
     Repeat,
     Scrub,
+    Step,
     Stop,
+    UseDevice,
 )
-from cicada.playback.output import OutputFailed, RecordingOutput, SilentOutput
-from cicada.playback.player import BLOCK, Player, same_moment
+from cicada.playback.output import LATENCY, OutputFailed, RecordingOutput, SilentOutput
+from cicada.playback.player import BLOCK, Player, Ports, same_moment
 from cicada.store.projectfile import load
 from cicada.store.sounds_folder import sound_files
 
@@ -130,13 +141,152 @@ def test_repeating_goes_round_with_a_cross_over(film):
     assert player.status(0.0).doing == IDLE
 
 
-def test_scrubbing_sounds_a_slice_with_soft_edges(film):
+def test_a_range_is_played_as_often_as_asked(film):
     player = film.player()
-    player.handle(Scrub(150_000, 152_000))
-    heard = run(player, 8)
-    assert np.array_equal(heard[300:1700], film.render[150_300:151_700])
+    player.handle(Play(0, (0, 12_000), 3))
+    heard = run(player, 80)
+    assert np.array_equal(heard[24_480:36_000], film.render[480:12_000])
+    assert not heard[36_480:].any()
+
+
+def test_stepping_sounds_a_slice_with_soft_edges(film):
+    player = film.player()
+    player.handle(Step(150_000, 155_000))
+    heard = run(player, 12)
+    assert np.array_equal(heard[300:4700], film.render[150_300:154_700])
     assert abs(heard[0]).max() < 0.01
-    assert not heard[2000:].any()
+    assert not heard[5000:].any()
+
+
+def dragged(film, frames, blocks=3):
+    """What is heard while a hand passes over these frames, and then lets go."""
+    player, base = film.player(), film.plan.timebase
+    for frame in frames:
+        player.handle(Scrub(base.start(frame), base.start(frame + 1)))
+        run(player, blocks)
+    player.handle(LetGo())
+    heard = run(player, 60)
+    return player, heard
+
+
+# What is passed over nine times as fast is as much steeper, but for what is too high to be heard.
+DRAGS = [(range(70, 110), 1), (range(110, 70, -1), 1), (range(60, 200, 7), 3)]
+
+
+@pytest.mark.parametrize(("frames", "steeper"), DRAGS)
+def test_dragging_sounds_what_is_passed_over_both_ways_without_a_click(film, frames, steeper):
+    player, heard = dragged(film, frames)
+    assert np.abs(heard).max() > 0.02
+    assert np.abs(np.diff(heard, axis=0)).max() < CLICK * steeper
+    assert player.status(0.0).doing == IDLE
+    assert not heard[-10 * BLOCK :].any()
+
+
+def test_dragging_backwards_sounds_the_run_backwards(film):
+    player, start = film.player(), 170_000
+    player.handle(Scrub(start, start + 2000))
+    player._feed.sample = player._feed._goal = float(start)
+    player.handle(Scrub(start - 24_000, start - 22_000))
+    heard = run(player, 4)
+    assert player._feed.sample < start
+    # Its speed is known, so the same place is found: what comes now is what was passed over.
+    at, speed = player._feed.sample, player._feed._speed
+    assert speed < -1
+    run(player, 1)
+    speeds = speed + (player._feed._speed - speed) * (np.arange(BLOCK) + 1) / BLOCK
+    places = at + np.cumsum(speeds)
+    nearest = film.render[np.round(places).astype(int), 0]
+    heard = player.output.recorded()[-BLOCK:, 0]
+    assert np.corrcoef(heard, nearest)[0, 1] > 0.8
+
+
+def test_a_frame_the_hand_rests_on_is_repeated_more_softly(film):
+    base = film.plan.timebase
+    player = film.player()
+    player.handle(Scrub(base.start(120), base.start(121)))
+    heard = run(player, 100)
+    again = heard[50 * BLOCK :]
+    there = film.render[base.start(120) : base.start(120) + 4000]
+    assert 0 < np.abs(again).max() <= 0.5 * np.abs(there).max() + 1e-6
+    assert np.abs(np.diff(heard, axis=0)).max() < CLICK
+    assert player.status(0.0).doing == SCRUBBING
+
+
+def test_half_as_fast_is_the_mix_twice_as_long_and_an_octave_deeper(film):
+    import soxr
+
+    player = film.player()
+    player.handle(Pace(0.5, at_pitch=False))
+    player.handle(Play(0))
+    heard = run(player, 400)
+    wanted = soxr.resample(film.render[:120_000], 1000, 2000)
+    assert np.abs(heard[: 400 * BLOCK] - wanted[: 400 * BLOCK]).max() < 1e-3
+    assert player.status(0.0).sample == pytest.approx(200 * BLOCK)
+
+
+def test_a_quarter_as_fast_at_pitch_keeps_the_pitch_and_where_things_are(film):
+    player = film.player()
+    player.handle(Pace(0.25, at_pitch=True))
+    player.handle(Play(144_000))
+    heard = run(player, 400)[:, 0]
+    there = film.render[144_000 : 144_000 + 100 * BLOCK, 0]
+    # As loud in every fifth, and the same middle of the spectrum.
+    for part, source in zip(np.array_split(heard, 5), np.array_split(there, 5), strict=True):
+        assert np.sqrt((part**2).mean()) == pytest.approx(np.sqrt((source**2).mean()), rel=0.35)
+    assert centre(heard) == pytest.approx(centre(there), rel=0.1)
+    assert np.abs(np.diff(heard)).max() < CLICK
+
+
+def centre(samples):
+    power = np.abs(np.fft.rfft(samples)) ** 2
+    return (power * np.arange(len(power))).sum() / power.sum() / len(power)
+
+
+def test_a_clip_muted_for_now_is_heard_no_more_and_its_neighbours_are(film):
+    player = film.player()
+    voice = max(film.plan.voices, key=lambda v: min(v.end, 480_000) - max(v.start, 240_000))
+    clip = (voice.layer, voice.frame)
+    player.handle(Play(0))
+    player.handle(Mute((clip,)))
+    heard = run(player, 900)
+    sources = player._mixer
+    assert all((tone.voice.layer, tone.voice.frame) != clip for tone in sources._tones)
+    without = sources.mix(480, len(heard) - 480).T
+    assert np.array_equal(heard[480:], without)
+    assert not np.array_equal(heard[480:], film.render[480 : len(heard)])
+
+
+def waiting_film(film):
+    """The demo as it waits at its first scene, with an endless bed under it."""
+    scene = film.project.scenes[0]
+    scene = replace(scene, press_points=(PressPoint(frame=10),))
+    return replace(film.project, scenes=(scene, *film.project.scenes[1:]))
+
+
+def test_what_is_heard_with_presses_is_the_render_of_the_run_with_them(film):
+    project = waiting_film(film)
+    player = Player(RecordingOutput(RATE), user_cache())
+    first = plan(project, awaiting(Run(), RATE))
+    player.handle(Load(project, plan(project, Run()), film.files, played=first, live=Run()))
+    player.handle(Play(0))
+    run(player, 20)
+    player.handle(Press())
+    run(player, 80)
+    assert not player.reports
+    presses = []
+    for _ in range(4):
+        player.handle(Press())
+        presses += [r.sample for r in player.reports if isinstance(r, Pressed)]
+        player.reports.clear()
+        run(player, 300)
+    assert presses
+    kept = Run(press_points="wait", presses=tuple(presses))
+    sources = player._mixer._tones[0]._sources
+    heard = player.output.recorded()
+    wanted = Mixer(plan(project, kept), project, sources).mix(0, len(heard)).T
+    stands = [e.at for e in plan(project, kept).events if e.kind == "waiting" and e.until is None]
+    known = min([len(heard), *stands])
+    assert np.array_equal(heard[:known], wanted[:known])
 
 
 def test_listening_plays_one_sound_once(film):
@@ -163,7 +313,36 @@ def test_the_position_is_that_of_the_sample_that_is_audible(film):
     status = player.status(time.now)
     played = (time.now - begun) * RATE
     assert status.doing == FILM
-    assert status.sample == pytest.approx(played - 0.1 * RATE, abs=1)
+    assert status.sample == pytest.approx(played - LATENCY * RATE, abs=1)
+
+
+@pytest.mark.parametrize("at_pitch", [True, False])
+def test_a_live_run_played_slower_is_over_when_its_film_is(film, at_pitch):
+    player = Player(RecordingOutput(RATE), user_cache())
+    project = replace(waiting_film(film), scenes=waiting_film(film).scenes[:1])
+    first = plan(project, awaiting(Run(), RATE))
+    player.handle(Load(project, plan(project, Run()), film.files, played=first, live=Run()))
+    player.handle(Pace(0.5, at_pitch=at_pitch))
+    player.handle(Play(0))
+    run(player, 150)
+    player.handle(Press())
+    (press,) = (report.sample for report in player.reports)
+    length = plan(project, Run(press_points="wait", presses=(press,))).length
+    run(player, 2 * length // BLOCK - 150 - 4)
+    assert player.status(0.0).doing == FILM
+    run(player, 12)
+    assert player.status(0.0).doing == IDLE
+
+
+def test_a_new_hand_after_one_that_let_go_begins_where_it_is(film):
+    base, player = film.plan.timebase, film.player()
+    player.handle(Scrub(base.start(20), base.start(21)))
+    run(player, 2)
+    player.handle(LetGo())
+    player.handle(Scrub(base.start(200), base.start(201)))
+    run(player, 1)
+    assert player._feed.sample >= base.start(200)
+    assert player._feed.held
 
 
 class Failing(RecordingOutput):
@@ -171,9 +350,66 @@ class Failing(RecordingOutput):
         raise OutputFailed("the sound device has gone", remedy="connect it again")
 
 
-def test_a_device_that_goes_is_replaced_by_the_silent_one(film):
-    player = Player(Failing(RATE), user_cache(), lambda failure: RecordingOutput(RATE))
-    player.handle(Load(film.project, film.plan, film.files))
-    player.handle(Play(0))
-    run(player, 3)
+class Machine:
+    """Devices that can be taken away and connected again."""
+
+    def __init__(self, *names):
+        self.names = list(names)
+        self.opened = []
+
+    def open(self, name):
+        if not self.names:
+            made = SilentOutput(RATE, "no sound device", sleep=lambda seconds: None)
+        else:
+            made = RecordingOutput(RATE)
+            made.real, made.name = True, name if name in self.names else self.names[0]
+        self.opened.append(made)
+        return made
+
+    def there(self):
+        return tuple(Device(name, name.title()) for name in self.names)
+
+    def player(self, film):
+        player = Player(self.open(""), user_cache(), Ports(self.open, self.there))
+        player.handle(Load(film.project, film.plan, film.files))
+        player.handle(Play(0))
+        return player
+
+
+def some_blocks(player, count):
+    for _ in range(count):
+        player.step()
+
+
+def test_a_device_that_goes_is_replaced_and_the_film_goes_on(film):
+    machine = Machine("desk")
+    player = machine.player(film)
+    some_blocks(player, 20)
+    machine.names.clear()
+    player.output.write = Failing(RATE).write
+    some_blocks(player, 20)
+    assert not player.output.real
     assert player.status(0.0).doing == FILM
+    machine.names.append("desk")
+    some_blocks(player, 200)
+    assert player.output.real
+    heard = player.output.recorded()
+    at = player._here() - len(heard)
+    assert np.array_equal(heard, film.render[at : at + len(heard)])
+    said = [report for report in player.reports if isinstance(report, Devices)]
+    assert [each.used for each in said] == ["", "desk"]
+
+
+def test_a_device_chosen_is_used_while_it_is_there_and_again_when_it_is_back(film):
+    machine = Machine("desk", "headset")
+    player = machine.player(film)
+    player.handle(UseDevice("headset"))
+    some_blocks(player, 4)
+    assert player.output.name == "headset"
+    machine.names.remove("headset")
+    player.output.write = Failing(RATE).write
+    some_blocks(player, 4)
+    assert player.output.name == "desk"
+    machine.names.append("headset")
+    some_blocks(player, 200)
+    assert player.output.name == "headset"

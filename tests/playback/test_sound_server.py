@@ -4,6 +4,7 @@ import time
 
 import numpy as np
 import pytest
+from PySide6.QtCore import QSettings, Qt
 
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
@@ -14,6 +15,7 @@ from cicada.playback.messages import FILM, Load, Play
 from cicada.playback.process import PlayerProcess
 from cicada.store.projectfile import load
 from cicada.store.sounds_folder import sound_files
+from cicada.window.main_window import MainWindow
 from tests.playback.sound_server import RATE
 from tests.playback.test_process import wait_for
 
@@ -46,6 +48,46 @@ def test_what_reaches_the_sink_is_the_render(server, demo):
     start = RATE // 5
     played = heard[at + start : at + len(wanted)]
     assert np.abs(played - wanted[start:]).max() < 1e-6
+
+
+def test_a_live_run_in_the_real_window_reaches_the_sink_as_the_render_of_its_presses(
+    server, demo, qtbot, tmp_path
+):
+    pulse, folder = server
+    cache = user_cache()
+    settings = QSettings(str(tmp_path / "window.ini"), QSettings.Format.IniFormat)
+    window = MainWindow(
+        cache, tmp_path / "recovery", lambda rate: PlayerProcess(rate, cache), settings
+    )
+    try:
+        window.document.open(demo)
+        window.show()
+        window.transport.start()
+        transport, planning = window.transport, window.planning
+        qtbot.waitUntil(lambda: planning.at_rest and not window.jobs.running, timeout=60_000)
+        window.session.show_scene("sc2")
+        window.session.move_playhead(96)
+        qtbot.waitUntil(lambda: planning.at_rest, timeout=60_000)
+        pulse.record(folder / "heard.raw")
+        qtbot.waitUntil(lambda: transport.devices.used == "out", timeout=20_000)
+        transport.toggle()
+        qtbot.waitUntil(lambda: transport.waiting is not None, timeout=20_000)
+        qtbot.wait(300)
+        qtbot.keyClick(window, Qt.Key.Key_Return)
+        qtbot.waitUntil(lambda: transport.sample > SECONDS * RATE, timeout=20_000)
+        live = window.conditions.live
+        transport.stop()
+        files, project = window.presence.standing.files, window.document.project
+    finally:
+        window.shut_down()
+        window.deleteLater()
+    heard = pulse.recorded()
+    assert len(live.presses) == 1
+    render = Mixer(plan(project, live), project, OpenedSounds(project, files, cache))
+    start, end = RATE // 5, round((SECONDS - 0.2) * RATE)
+    wanted = render.mix(0, end).T
+    at = found_in(heard[:, 0], wanted[start:, 0]) - start
+    assert np.abs(heard[at + start : at + end] - wanted[start:]).max() < 1e-6
 
 
 def found_in(long, short):

@@ -33,6 +33,11 @@ class MemoryPlayer:
 
         return self.player.status(time.monotonic())
 
+    def reports(self):
+        found = list(self.player.reports)
+        self.player.reports.clear()
+        return found
+
     def close(self):
         pass
 

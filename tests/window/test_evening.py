@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication
 from cicada.core.editing import Cell
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Hush, Rest, keyframe_at
+from cicada.core.planner import plan
 from cicada.media.cache import user_cache
 from cicada.media.opened import OpenedSounds
 from cicada.playback.messages import Scrub
@@ -288,21 +289,24 @@ def test_a_project_that_cannot_be_opened_leaves_the_one_that_is(harbour, monkeyp
     assert "bad.cicada" in said[0]
 
 
-def test_space_plays_the_film_into_the_output_as_it_is_rendered(harbour, qtbot):
-    transport = harbour.transport
+def test_space_plays_the_film_into_the_output_as_it_is_rendered(harbour, qtbot, settled):
+    transport, document = harbour.transport, harbour.document
+    harbour.conditions.wait_at_points(on=False)
+    harbour.conditions.play_times(1)
+    harbour.session.show_scene("sc1")
+    settled(harbour)
     transport.start()
     transport._timer.stop()
-    harbour.session.show_scene("sc1")
+    written = len(transport._player.player.output.recorded())
     qtbot.keyClick(harbour.sheet, Qt.Key.Key_Space)
     assert transport.playing
-    written = len(transport._player.player.output.recorded())
     while transport.playing:
         transport.follow()
     heard = transport._player.player.output.recorded()[written:]
-    plan, document = harbour.planning.plan, harbour.document
+    film = plan(document.project)
     sources = OpenedSounds(document.project, harbour.presence.standing.files, user_cache())
-    render = Mixer(plan, document.project, sources).mix(0, plan.length).T
-    assert np.array_equal(heard[: plan.length], render)
+    render = Mixer(film, document.project, sources).mix(0, film.length).T
+    assert np.array_equal(heard[: film.length], render)
     assert harbour.session.scene_id == "sc3"
 
 
@@ -360,7 +364,7 @@ def test_a_mixdown_is_written_beside_the_window(harbour, settled, tmp_path):
     harbour.commands.mixing.mix_to(tmp_path / "mix.wav")
     settled(harbour)
     samples = soundfile.read(tmp_path / "mix.wav")[0]
-    assert len(samples) == harbour.planning.plan.length
+    assert len(samples) == plan(harbour.document.project).length
     assert "mix.wav" in harbour.note.text()
 
 

@@ -323,7 +323,7 @@ def test_a_sound_is_tried_against_the_picture_and_placed_with_one_key(harbour, s
     assert harbour.document.project is before
     assert any(voice.layer == "l4" and voice.frame == 80 for voice in harbour.planning.plan.voices)
     played = [m for m in harbour.transport._player.heard if isinstance(m, Play)][-1]
-    assert played.start == harbour.transport._sample_of(80)
+    assert played.start == harbour.transport._sample_of(80, harbour.transport.plan)
     qtbot.keyClick(harbour, Qt.Key.Key_P)
     settled(harbour)
     layer = harbour.document.project.layer("l4")[1]

@@ -1,0 +1,111 @@
+"""The sound server's outputs, by the PulseAudio protocol, which PipeWire speaks too.
+
+The server is asked how long what was handed over takes to be audible, to a millisecond, which
+PortAudio does not know: measured against a null sink's recording, its figure was 30 ms short.
+"""
+
+import ctypes
+import time
+
+from typing_extensions import override
+
+from cicada.playback.messages import Device
+from cicada.playback.output import LATENCY, AudioOutput, Block, OutputFailed
+
+_FLOAT32LE = 5
+_PLAYBACK = 1
+_LEAVE = 2**32 - 1
+
+
+class _Format(ctypes.Structure):
+    _fields_ = (("format", ctypes.c_int), ("rate", ctypes.c_uint32), ("channels", ctypes.c_uint8))
+
+
+class _Buffer(ctypes.Structure):
+    _fields_ = tuple(
+        (name, ctypes.c_uint32) for name in ("maxlength", "tlength", "prebuf", "minreq", "fragsize")
+    )
+
+
+class ServerOutput(AudioOutput):
+    """A sink of the sound server; ``OutputFailed`` if there is no server, or no such sink."""
+
+    real = True
+
+    def __init__(self, rate: int, name: str = "") -> None:
+        """An empty ``name`` leaves the choice to the server."""
+        self.rate, self.name, self.missed = rate, name, 0
+        try:
+            self._lib = ctypes.CDLL("libpulse-simple.so.0")
+        except OSError:
+            raise OutputFailed("there is no sound server", remedy="start one") from None
+        self._lib.pa_simple_new.restype = ctypes.c_void_p
+        self._lib.pa_simple_get_latency.restype = ctypes.c_uint64
+        self._error = ctypes.c_int()
+        shape = _Format(_FLOAT32LE, rate, 2)
+        room = _Buffer(_LEAVE, int(LATENCY * rate) * 8, _LEAVE, _LEAVE, _LEAVE)
+        made = self._lib.pa_simple_new(
+            None, b"Cicada", _PLAYBACK, name.encode() or None, b"film", ctypes.byref(shape), None,
+            ctypes.byref(room), ctypes.byref(self._error),
+        )  # fmt: skip
+        if not made:
+            raise OutputFailed("the sound server does not answer", remedy="start it")
+        self._stream: ctypes.c_void_p | None = ctypes.c_void_p(made)
+        # When what was handed over so far will have been heard.
+        self._over = 0.0
+
+    @override
+    def write(self, block: Block) -> None:
+        if self._over and time.monotonic() > self._over:
+            self.missed += 1
+        wrong = self._lib.pa_simple_write(
+            self._stream,
+            block.ctypes.data_as(ctypes.c_void_p),
+            ctypes.c_size_t(block.nbytes),
+            ctypes.byref(self._error),
+        )
+        if wrong:
+            raise OutputFailed("the sound device has gone", remedy="connect it again")
+        self._over = time.monotonic() + self.delay()
+
+    @override
+    def delay(self) -> float:
+        taken = self._lib.pa_simple_get_latency(self._stream, ctypes.byref(self._error))
+        return float(taken) / 1e6
+
+    @override
+    def close(self) -> None:
+        if self._stream is not None:
+            self._lib.pa_simple_free(self._stream)
+            self._stream = None
+
+
+class Sinks:
+    """The sinks of the sound server. Without a server there are none."""
+
+    def __init__(self) -> None:
+        self._server: object = None
+
+    def there(self) -> tuple[Device, ...]:
+        """All of them now, by their names."""
+        import pulsectl
+
+        try:
+            if self._server is None:
+                server = pulsectl.Pulse("Cicada's list of devices", connect=False)
+                server.connect(autospawn=False, timeout=0.5)
+                self._server = server
+            found = self._server.sink_list()  # type: ignore[attr-defined]
+            chosen = self._server.server_info().default_sink_name  # type: ignore[attr-defined]
+        except (pulsectl.PulseError, OSError):
+            self.close()
+            return ()
+        return tuple(
+            sorted(Device(sink.name, sink.description, sink.name == chosen) for sink in found)
+        )
+
+    def close(self) -> None:
+        """Leave the server."""
+        if self._server is not None:
+            self._server.close()  # type: ignore[attr-defined]
+            self._server = None
