@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from typing import Annotated, Literal
 
 from msgspec import Meta, Struct
-from msgspec.structs import force_setattr
+from msgspec.structs import force_setattr, replace
 
 FORMAT = "cicada-project"
 VERSION = 1
@@ -155,16 +155,38 @@ class Tempo(_Part, frozen=True, kw_only=True):
     offset: Seconds = 0.0
 
 
-class Images(
+Coordinate = Annotated[float, Meta(ge=-100, le=100)]
+Size = Annotated[float, Meta(gt=0, le=100)]
+Place = tuple[Coordinate, Coordinate, Size]
+"""Where a part of the picture stands: its middle across and down, in shares of the picture, and
+its size; at 1 it is as large as fits."""
+WHOLE_PICTURE: Place = (0.5, 0.5, 1.0)
+
+
+class _PicturePart(
     Struct,
     frozen=True,
     kw_only=True,
     omit_defaults=True,
     forbid_unknown_fields=True,
     tag_field="kind",
-    tag="images",
 ):
-    """A folder of numbered images, from frame ``start`` of the scene on, one a frame.
+    """A part of a scene's picture, from frame ``start`` on for ``shown`` frames.
+
+    None is up to the scene's end. It goes straight from ``place`` to ``moves_to``, which it
+    reaches on its last frame, and comes and goes over as many frames as its dissolves have.
+    """
+
+    start: Frame = 0
+    shown: Annotated[int, Meta(ge=1)] | None = None
+    place: Place = WHOLE_PICTURE
+    moves_to: Place | None = None
+    dissolve_in: Frame = 0
+    dissolve_out: Frame = 0
+
+
+class Images(_PicturePart, frozen=True, kw_only=True, tag="images"):
+    """A folder of numbered images, one a frame.
 
     The lowest numbers, ``skip`` of them, are left out; after ``length`` frames (None: after the
     last image) the picture stays as it is. ``folder`` is relative to the project file, or
@@ -172,13 +194,47 @@ class Images(
     """
 
     folder: str
-    start: Frame = 0
     skip: Frame = 0
     length: Annotated[int, Meta(ge=1)] | None = None
 
 
+class Video(_PicturePart, frozen=True, kw_only=True, tag="video"):
+    """A video or an animated image at its own pace, whatever the project's frame rate is.
+
+    ``skip`` and ``length`` are frames of the project; ``seconds`` is how long the file is. With
+    ``repeat`` it begins again when it is over, else its last picture stays.
+    """
+
+    file: str
+    skip: Frame = 0
+    length: Annotated[int, Meta(ge=1)] | None = None
+    seconds: Seconds = 0.0
+    repeat: bool = False
+
+
+class Still(_PicturePart, frozen=True, kw_only=True, tag="still"):
+    """One image, or a drawing in SVG."""
+
+    file: str
+
+
+PicturePart = Images | Video | Still
+
+
+def source_of(part: PicturePart) -> str:
+    """The file or folder a part of the picture is in, as the project writes it."""
+    return part.folder if isinstance(part, Images) else part.file
+
+
+def with_source(part: PicturePart, source: str) -> PicturePart:
+    """The part, from another file or folder."""
+    if isinstance(part, Images):
+        return replace(part, folder=source)
+    return replace(part, file=source)
+
+
 class Scene(_Part, frozen=True, kw_only=True):
-    """A stretch of picture with its layers, top first."""
+    """A stretch of picture with its layers, top first; the parts of its picture go bottom up."""
 
     id: str
     name: str = ""
@@ -187,7 +243,7 @@ class Scene(_Part, frozen=True, kw_only=True):
     marks: tuple[Mark, ...] = ()
     tempo: tuple[Tempo, ...] = ()
     master: Line = ()
-    picture: tuple[Images, ...] = ()
+    picture: tuple[PicturePart, ...] = ()
     layers: tuple[Layer, ...]
 
 

@@ -15,11 +15,11 @@ from cicada.core.editing import Edit, frame_of, must_be_free, must_be_inside, wi
 from cicada.core.model import (
     MAX_LENGTH,
     Hush,
-    Images,
     Keyframe,
     Layer,
     Line,
     Mark,
+    PicturePart,
     Point,
     PressPoint,
     Project,
@@ -27,6 +27,7 @@ from cicada.core.model import (
     Scene,
     Tempo,
 )
+from cicada.core.stack import with_frames, without_frames
 from cicada.core.timebase import Timebase
 from cicada.errors import BadEdit
 
@@ -96,11 +97,9 @@ class InsertFrames(_Ripple, frozen=True, kw_only=True, tag="insert-frames"):
     def _whole(self, scene: Scene, base: Timebase) -> Scene:
         if scene.length + self.count > MAX_LENGTH:
             raise BadEdit("the scene would be too long", remedy="insert fewer frames")
-        pictures: list[Images] = []
-        for images in scene.picture:
-            before, after = _split(images, self.frame)
-            pictures += [before] if before else []
-            pictures += [replace(after, start=after.start + self.count)] if after else []
+        pictures: list[PicturePart] = []
+        for part in scene.picture:
+            pictures += with_frames(part, self.frame, self.count, scene.length)
         return replace(
             scene,
             length=scene.length + self.count,
@@ -169,12 +168,9 @@ class RemoveFrames(_Ripple, frozen=True, kw_only=True, tag="remove-frames"):
     def _whole(self, scene: Scene, base: Timebase) -> Scene:
         if self._end > scene.length or self.count >= scene.length:
             raise BadEdit("the scene has not so many frames there", remedy="remove fewer frames")
-        pictures: list[Images] = []
-        for images in scene.picture:
-            before, rest = _split(images, self.frame)
-            after = _split(rest, self._end)[1] if rest else None
-            pictures += [before] if before else []
-            pictures += [replace(after, start=after.start - self.count)] if after else []
+        pictures: list[PicturePart] = []
+        for part in scene.picture:
+            pictures += without_frames(part, self.frame, self.count, scene.length)
         carried = _carried(scene.tempo, self._end, base) if self._end < scene.length else ()
         tempo = (*(t for t in scene.tempo if self._kept(t.frame)), *carried)
         return replace(
@@ -197,18 +193,6 @@ def _frame(point: Point) -> float:
 
 def _at(point: Point, frame: float) -> Point:
     return (frame, *point[1:])
-
-
-def _split(images: Images, frame: int) -> tuple[Images | None, Images | None]:
-    """A run of images in two, before a frame and from it on; None where nothing is left."""
-    before = frame - images.start
-    if before <= 0:
-        return None, images
-    if images.length is not None and before >= images.length:
-        return images, None
-    left = None if images.length is None else images.length - before
-    after = replace(images, start=frame, skip=images.skip + before, length=left)
-    return replace(images, length=before), after
 
 
 def _carried(tempo: tuple[Tempo, ...], at: int, base: Timebase) -> tuple[Tempo, ...]:

@@ -6,11 +6,13 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QImage, QImageReader
+from PySide6.QtGui import QImage, QImageIOHandler, QImageReader, QPainter
 
 from cicada.errors import BadPicture
 
 SUFFIXES = {".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".gif", ".bmp"}
+DRAWINGS = {".svg", ".svgz"}
+VIDEOS = {".mp4", ".m4v", ".mov", ".webm", ".mkv", ".avi", ".apng"}
 _NUMBER = re.compile(r"(\d+)(?=\D*$)")
 
 
@@ -58,23 +60,74 @@ def numbered_images(folder: Path) -> list[Path]:
     return [by_number[number] for number in sorted(by_number)]
 
 
+def is_picture_name(path: Path) -> bool:
+    """Whether a file is named like something that can be the picture, or a part of it."""
+    return path.suffix.lower() in SUFFIXES | DRAWINGS | VIDEOS
+
+
+def picture_size(path: Path, *, quietly: bool = False) -> QSize:
+    """How large an image is; raises ``BadPicture``, or ``quietly`` gives none."""
+    reader = QImageReader(str(path))
+    size = reader.size()
+    turned = reader.transformation() & QImageIOHandler.Transformation.TransformationRotate90
+    if turned:
+        size = size.transposed()
+    if not size.isValid() or size.isEmpty():
+        if quietly:
+            return QSize()
+        raise _unreadable(path, reader.errorString())
+    return size
+
+
 def read_picture(path: Path, fit: QSize | None = None) -> QImage:
-    """The picture in ``path``, shrunk to fit into ``fit`` if given; raises ``BadPicture``."""
+    """The picture in ``path``, shrunk to fit into ``fit`` if given; raises ``BadPicture``.
+
+    A drawing is made as large as fits, for it is sharp at any size.
+    """
+    if fit is not None and path.suffix.lower() in DRAWINGS:
+        return _drawn(path, fit)
     reader = QImageReader(str(path))
     reader.setAutoTransform(True)
     size = reader.size()
     if fit is not None and size.isValid() and not size.isEmpty():
+        if reader.transformation() & QImageIOHandler.Transformation.TransformationRotate90:
+            fit = fit.transposed()
         wanted = size.scaled(fit, Qt.AspectRatioMode.KeepAspectRatio)
         if wanted.width() < size.width():
             reader.setScaledSize(wanted)
     image = reader.read()
     if image.isNull():
-        raise BadPicture(
-            f"cannot be shown ({reader.errorString().rstrip('.')})",
-            file=str(path),
-            remedy="export it again as PNG or JPEG",
-        )
-    return image.convertToFormat(QImage.Format.Format_RGB32)
+        raise _unreadable(path, reader.errorString())
+    see_through = image.hasAlphaChannel()
+    return image.convertToFormat(
+        QImage.Format.Format_ARGB32_Premultiplied if see_through else QImage.Format.Format_RGB32
+    )
+
+
+def _drawn(path: Path, fit: QSize) -> QImage:
+    """A drawing in SVG, as large as fits."""
+    from PySide6.QtSvg import QSvgRenderer
+
+    drawing = QSvgRenderer(str(path))
+    if not drawing.isValid():
+        raise _unreadable(path, "it is no drawing in SVG")
+    size = drawing.defaultSize().scaled(fit, Qt.AspectRatioMode.KeepAspectRatio)
+    image = QImage(size.expandedTo(QSize(1, 1)), QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    drawing.render(painter)
+    painter.end()
+    return image
+
+
+def _unreadable(path: Path, reason: str) -> BadPicture:
+    if not path.exists():
+        return BadPicture("is not there", file=str(path), remedy="choose it again")
+    return BadPicture(
+        f"cannot be shown ({reason.rstrip('.')})",
+        file=str(path),
+        remedy="export it again as PNG or JPEG",
+    )
 
 
 def write_picture(pixels: NDArray[np.uint8], path: Path, quality: int = -1) -> None:

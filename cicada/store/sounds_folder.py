@@ -9,7 +9,16 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from cicada.core.model import Images, Project, Scene, Sound, Take, all_takes
+from cicada.core.model import (
+    PicturePart,
+    Project,
+    Scene,
+    Sound,
+    Take,
+    all_takes,
+    source_of,
+    with_source,
+)
 from cicada.errors import BadSound, Cancelled, CannotWrite
 from cicada.media.whole import whole_file
 
@@ -124,13 +133,12 @@ def _moved_file(kept: Sound | Take, old_file: Path, new_file: Path) -> str:
 
 def _moved_scene(scene: Scene, old_file: Path, new_file: Path) -> Scene:
     return replace(
-        scene, picture=tuple(_moved_images(i, old_file, new_file) for i in scene.picture)
+        scene, picture=tuple(_moved_part(part, old_file, new_file) for part in scene.picture)
     )
 
 
-def _moved_images(images: Images, old_file: Path, new_file: Path) -> Images:
-    folder = old_file.parent / images.folder
-    return replace(images, folder=relative(folder, new_file.parent))
+def _moved_part(part: PicturePart, old_file: Path, new_file: Path) -> PicturePart:
+    return with_source(part, relative(old_file.parent / source_of(part), new_file.parent))
 
 
 def relative(path: Path, folder: Path) -> str:

@@ -1,28 +1,23 @@
 """Everything in the menus: names, keys and what they do. No key is used twice."""
 
 from collections.abc import Callable
-from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import (
-    QFileDialog,
     QMenu,
     QMenuBar,
     QMessageBox,
 )
 
 from cicada.core.editing import Cell
-from cicada.core.model import Images
-from cicada.core.scene_edits import ChangeScene
 from cicada.deliver.mixdown import FORMATS
 from cicada.deliver.work import Ready, make_ready
 from cicada.errors import CicadaError
-from cicada.media.pictures import numbered_images
 from cicada.window.mixing import Mixing
+from cicada.window.picture_commands import PictureCommands
 from cicada.window.play_commands import PlayCommands
-from cicada.window.quantities import count
 from cicada.window.shape_commands import ShapeCommands
 from cicada.window.sheet_commands import SheetCommands
 from cicada.window.sheet_view import UNITS
@@ -52,6 +47,7 @@ class Commands(QObject):
         self.on_sheet = SheetCommands(window)
         self.shaping = ShapeCommands(window)
         self.playing = PlayCommands(window)
+        self.pictures = PictureCommands(window)
         self._preparing = False
         # Sounds, by id and content, that could not be made ready or have been.
         self._given_up: set[tuple[str, str]] = set()
@@ -75,7 +71,6 @@ class Commands(QObject):
                 ("copy", "Save a copy…", "Ctrl+Alt+S", files.save_copy),
                 None,
                 ("settings", "Settings…", "Ctrl+,", files.settings),
-                ("picture", "Choose the picture…", "Ctrl+P", self.choose_picture),
                 ("mixdown", "Mixdown…", "Ctrl+M", self.mixdown),
                 None,
                 ("quit", "Quit", "Ctrl+Q", window.close),
@@ -85,7 +80,7 @@ class Commands(QObject):
             ("P&lace", on_sheet.placing()),
             ("S&hape", self.shaping.entries()),
             ("La&yer", on_sheet.layers()),
-            ("S&cene", on_sheet.scenes()),
+            ("S&cene", [*on_sheet.scenes(), None, *self.pictures.entries()]),
             ("Pl&ay", [
                 *self.playing.entries(),
                 ("next", "One frame on", "Right", lambda: self.step(1)),
@@ -244,39 +239,7 @@ class Commands(QObject):
             failed=failed,
         )
 
-    # -- picture and mix -----------------------------------------------------------------------
-
-    def is_picture(self, folder: Path) -> bool:
-        """Whether a folder holds numbered images."""
-        try:
-            return bool(numbered_images(folder))
-        except CicadaError:
-            return False
-
-    def choose_picture(self) -> None:
-        """Ask for a folder of numbered images."""
-        name = QFileDialog.getExistingDirectory(
-            self.window, "Choose a folder of numbered images", self.window.files.folder()
-        )
-        if name:
-            self.use_picture_folder(Path(name))
-
-    def use_picture_folder(self, folder: Path) -> None:
-        """Make a folder of numbered images the scene's picture."""
-        import os
-
-        try:
-            images = numbered_images(folder)
-        except CicadaError as error:
-            self.window.tell(str(error))
-            return
-        self.window.frames.forget()
-        relative = os.path.relpath(folder.absolute(), self.document.file.parent.absolute())
-        changes = {"picture": (Images(folder=relative),)}
-        if self.document.do(ChangeScene(scene=self.session.scene_id, changes=changes)):
-            self.window.say(
-                f"{count(len(images), 'picture')} for {count(self.session.scene.length, 'frame')}."
-            )
+    # -- mix -----------------------------------------------------------------------------------
 
     def mixdown(self) -> None:
         """Ask for a file and mix the film into it."""

@@ -25,7 +25,7 @@ from cicada.window import theme
 from cicada.window.edges import highest
 from cicada.window.heads_paint import level_bar
 from cicada.window.quantities import count, level_text, peaks_at
-from cicada.window.sheet_layout import LEAST_ROW, MARKS, MOST_ROW, RULER
+from cicada.window.sheet_layout import LEAST_ROW, MARKS, MOST_ROW, RULER, TOP
 from cicada.window.snapping import Snapped
 
 if TYPE_CHECKING:
@@ -472,6 +472,8 @@ class Dropping(Trial):
         super().__init__(sheet, QPointF())
         self._sound = sound
         self.cell: Cell | None = None
+        # Whether it is over the film strip, and becomes a part of the picture.
+        self.on_strip = False
         self._what = ""
         self.moved = True
 
@@ -484,6 +486,7 @@ class Dropping(Trial):
         frame = max(0, min(near.frame if near else int(place // 1), last))
         self._what = near.what if near else ""
         layer = self.sheet.layer_at(point.y())
+        self.on_strip = not self._sound and RULER <= point.y() < TOP
         self.cell = Cell("" if layer is None else layer.id, frame)
         if self._sound and layer is not None:
             self.try_out(PlaceClip(layer=layer.id, frame=frame, sound=self._sound))
@@ -497,7 +500,9 @@ class Dropping(Trial):
             return
         row = self.sheet.traces.row_of(self.cell.layer)
         first = self.at_frame(self.cell.frame)
-        if row is None:
+        if self.on_strip:
+            first += ", in the picture"
+        elif row is None:
             first += ", on a new layer"
         else:
             top, height = self.sheet.place.row_top(row), self.sheet.place.rows[row]

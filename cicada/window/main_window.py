@@ -40,6 +40,7 @@ from cicada.window.measuring import Measuring
 from cicada.window.mix_row import MixRow
 from cicada.window.now_sounding import NowSounding
 from cicada.window.overview import Overview
+from cicada.window.picture_panel import PicturePanel
 from cicada.window.picture_view import OVER, PictureView
 from cicada.window.planning import Planning
 from cicada.window.presence import Presence
@@ -79,7 +80,7 @@ class MainWindow(QMainWindow):
         self.conditions = Conditions(self.session)
         self.planning = Planning(self.document, self.presence, self.conditions)
         self.sounds = Sounds(self.document, self.presence, cache)
-        self.frames = Frames()
+        self.frames = Frames(self.document)
         # Before all that follows the playhead, so that the picture is shown first.
         self.picture = PictureView(self.session, self.frames)
         self.jobs = Jobs()
@@ -108,6 +109,7 @@ class MainWindow(QMainWindow):
         self.files = Files(self)
         self.keeping = Keeping(self)
         self.commands = Commands(self)
+        self.made_of = PicturePanel(self)
         self.picture_window: PictureWindow | None = None
         over = self.settings.value("picture/over", [])
         self.picture.show_over(frozenset(over if isinstance(over, list) else [str(over)]))
@@ -155,6 +157,7 @@ class MainWindow(QMainWindow):
         self.side = QStackedWidget()
         self.side.addWidget(self.shelf)
         self.side.addWidget(self.sounding)
+        self.side.addWidget(self.made_of)
         for part in (self.picture, self.card, self.side):
             self.parts.addWidget(part)
         self.parts.setSizes([404, 440, 390])
@@ -243,8 +246,10 @@ class MainWindow(QMainWindow):
         self.shelf.details_wanted.connect(self.commands.on_shelf.show_details)
         self.shelf.chosen_changed.connect(self.commands.on_shelf.follow_choice)
         self.shelf.strip.summary_wanted.connect(self.commands.on_shelf.show_summary)
-        self.picture.files_dropped.connect(self._drop_on_picture)
+        self.picture.files_dropped.connect(self.commands.pictures.drop)
+        self.sheet.picture_dropped.connect(self.commands.pictures.drop)
         self.picture.pressed.connect(self.transport.press)
+        self.picture.menu_wanted.connect(self._picture_menu)
         self.transport.waiting_changed.connect(self._show_wait)
         self.listening.refused.connect(self.say)
         self.trying.refused.connect(self.say)
@@ -319,13 +324,6 @@ class MainWindow(QMainWindow):
     def _import_dropped(self, files: list[Path], layer: str, frame: int) -> None:
         self.commands.on_shelf.import_files(files, Cell(layer, frame))
 
-    def _drop_on_picture(self, files: list[Path]) -> None:
-        """A folder of numbered images becomes the picture; anything else is imported."""
-        if len(files) == 1 and files[0].is_dir() and self.commands.is_picture(files[0]):
-            self.commands.use_picture_folder(files[0])
-        else:
-            self.commands.on_shelf.import_files(files)
-
     def _show_trial(self) -> None:
         """Say on the sheet and in words what is tried out."""
         self.sheet.trial = self.trying.cell
@@ -381,6 +379,12 @@ class MainWindow(QMainWindow):
         self.side.setCurrentWidget(self.sounding if shelf else self.shelf)
         self.beside.setText("Shelf" if shelf else "Sounding now")
 
+    def show_parts(self) -> None:
+        """Show what the picture is made of in the shelf's place, or the shelf again."""
+        shown = self.side.currentWidget() is self.made_of
+        self.side.setCurrentWidget(self.shelf if shown else self.made_of)
+        self.beside.setText("Sounding now" if shown else "Shelf")
+
     def _show_range(self) -> None:
         """Draw the marked range, if it is of the scene shown."""
         marked, sheet = self.conditions.range, self.sheet
@@ -434,10 +438,18 @@ class MainWindow(QMainWindow):
         if len(files) == 1 and files[0].suffix == ".cicada":
             self.files.open_file(files[0])
         else:
-            self._drop_on_picture(files)
+            self.commands.pictures.drop(files)
 
     def _cell_menu(self, at: QPoint) -> None:
         self._pop_up(self.commands.on_sheet.cell_menu(), at)
+
+    def _picture_menu(self, at: QPoint) -> None:
+        names = ("picture", "numbered", "parts", "picture_sound", "look_again", "picture_window",
+                 "picture_full")  # fmt: skip
+        menu = QMenu(self)
+        menu.addActions([self.commands.actions[name] for name in names])
+        self.over_menu(menu.addMenu("Over the picture"))
+        self.show_menu(menu, at)
 
     def _ruler_menu(self, at: QPoint, frame: int) -> None:
         self._pop_up(self.commands.on_sheet.ruler_menu(frame), at)

@@ -1,8 +1,9 @@
 """The picture: the frame under the playhead."""
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
     QImage,
@@ -14,13 +15,16 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
+from cicada.core.model import source_of
+from cicada.core.stack import drawn_on
 from cicada.window import theme
-from cicada.window.frames import Frames
+from cicada.window.frames import Frames, Urgency
+from cicada.window.picture_hands import PlaceOutline
 from cicada.window.session import Session
 from cicada.window.shelf_drag import dragged_files
 
 # Pictures are fetched at a few heights only, so that a moving splitter does not fetch each anew.
-HEIGHTS = (180, 270, 360, 540, 720, 1080)
+HEIGHTS = (180, 270, 360, 540, 720, 1080, 1440, 2160)
 
 
 # What can be drawn over the picture: two frames that stay on every screen, a cross, the number.
@@ -34,6 +38,7 @@ class PictureView(QWidget):
     files_dropped = Signal(list)
     pressed = Signal()
     painted = Signal(int)
+    menu_wanted = Signal(QPoint)
 
     def __init__(self, session: Session, frames: Frames) -> None:
         super().__init__()
@@ -47,35 +52,35 @@ class PictureView(QWidget):
         self.shown_frame: int | None = None
         # Whether the picture of the playhead's frame is still on its way.
         self._awaited = False
+        # Of the part whose place can be dragged, if one is.
+        self.outline = PlaceOutline()
         self.setMinimumSize(200, 112)
         self.setAccessibleName("Picture")
         session.playhead_moved.connect(self.refresh)
         session.scene_changed.connect(self.refresh)
         session.document.changed.connect(self.refresh)
         frames.arrived.connect(self._take)
+        frames.forgotten.connect(self.refresh)
 
-    def _take(self, height: int) -> None:
+    def _take(self, urgency: int) -> None:
         """Something was fetched: perhaps what is waited for."""
-        if height in HEIGHTS and self._awaited:
+        if urgency != Urgency.STRIP and self._awaited:
             self.refresh()
 
     def refresh(self) -> None:
         """Fetch and show the picture of the playhead's frame."""
-        session = self._session
-        path = self._frames.path(session.scene, session.document.file, session.playhead)
-        if path is None:
-            self._image = None
-        else:
-            height = next((h for h in HEIGHTS if h >= self.height()), HEIGHTS[-1])
-            image = self._frames.picture(path, height)
-            self._awaited = image is None
-            if image is not None:
-                self._image, self.shown_frame = image, session.playhead
-                # At once, for Qt lets an update wait some milliseconds and sound does not.
-                self.repaint()
-            self._frames.ahead(session.scene, session.document.file, session.playhead, height)
-        if self._image is None:
-            self.update()
+        session, frames = self._session, self._frames
+        scene, frame = session.scene, session.playhead
+        wanted = self.height() * self.devicePixelRatioF()
+        height = next((h for h in HEIGHTS if h >= wanted), HEIGHTS[-1])
+        image = frames.picture(scene, frame, height)
+        self._awaited = image is None
+        if image is None:
+            return
+        self._image, self.shown_frame = image, frame
+        # At once, for Qt lets an update wait some milliseconds and sound does not.
+        self.repaint()
+        frames.ahead(scene, frame, height)
 
     @override
     def sizeHint(self) -> QSize:
@@ -97,6 +102,7 @@ class PictureView(QWidget):
         painter.drawImage(_fitted(box, image.width() / image.height()), image)
         fitted = _fitted(box, image.width() / image.height())
         self._paint_over(painter, fitted)
+        self.outline.paint(painter, fitted)
         self._paint_wait(painter, fitted)
         if self.shown_frame is not None:
             self.painted.emit(self.shown_frame)
@@ -152,10 +158,34 @@ class PictureView(QWidget):
             "Enter or a click here lets it go on",
         )  # fmt: skip
 
+    def _box(self) -> QRectF:
+        """Where the picture is in the view."""
+        image = self._image
+        ratio = 16 / 9 if image is None or image.isNull() else image.width() / image.height()
+        return _fitted(QRectF(self.rect()), ratio)
+
     @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if self.waiting and event.button() == Qt.MouseButton.LeftButton:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if self.waiting:
             self.pressed.emit()
+        else:
+            self.outline.press(event.position(), self._box())
+
+    @override
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self.outline.move(event.position(), self._box())
+        self.update()
+
+    @override
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.outline.drop()
+        self.update()
+
+    @override
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu_wanted.emit(event.globalPos())
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -171,10 +201,17 @@ class PictureView(QWidget):
 
     def _empty_words(self) -> str:
         """What stands in the picture's place."""
-        if self._session.scene.picture:
-            folder = self._session.scene.picture[-1].folder
-            return f"The picture cannot be shown:\n{folder}\nChoose it again with Ctrl+P."
-        return "No picture yet.\nDrop a folder of numbered images\nhere, or choose one with Ctrl+P."
+        scene = self._session.scene
+        if not scene.picture:
+            return (
+                "No picture yet.\nDrop images, a video or a folder\nof numbered images here,\n"
+                "or choose them with Ctrl+P."
+            )
+        drawn = drawn_on(scene, self._session.playhead)
+        if not drawn:
+            return "No part of the picture\nstands on this frame."
+        source = source_of(drawn[-1].part)
+        return f"The picture cannot be shown:\n{source}\nChoose it again with Ctrl+P."
 
 
 def _fitted(box: QRectF, ratio: float) -> QRectF:

@@ -279,6 +279,22 @@ def parse_whole(text: str) -> float:
     return read(text)
 
 
+_SHARE = re.compile(rf"^\s*({NUMBER})\s*%?\s*$")
+
+
+def parse_share(text: str) -> float:
+    """A share: ``50 %`` or ``50``, which are a half. Raises ``ValueError`` with a sentence."""
+    match = _SHARE.match(text)
+    if match is None:
+        raise ValueError(f"“{text.strip()}” is no share: write 50 %")
+    return round(read(match[1]) / 100, 6)
+
+
+def share_text(share: float) -> str:
+    """A share as it is shown: ``50 %``."""
+    return f"{shown(round(share * 100, 1))} %"
+
+
 def parse_loops(text: str) -> float:
     """How often: ``3``, ``3 x``, or ``endless``, which is 0. Raises ``ValueError``."""
     plain = text.strip().lower().rstrip("x× ")

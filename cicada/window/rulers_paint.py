@@ -7,6 +7,8 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from cicada.core.beats import beats
+from cicada.core.model import Scene
+from cicada.core.stack import ends
 from cicada.window import theme
 from cicada.window.quantities import plays_text, waits_text
 from cicada.window.sheet_layout import FILM, HEAD, MARKS, RULER, STRIP, SheetLayout
@@ -215,8 +217,8 @@ def end_box(layout: SheetLayout, length: int) -> QRectF:
 
 
 def paint_film(p: QPainter, view: SheetView) -> None:
-    """The film strip, or what to do to have one."""
-    layout, scene = view.layout, view.traces.scene
+    """The film strip with the ends of the picture's parts, or what to do to have one."""
+    scene = view.traces.scene
     p.fillRect(QRectF(0, RULER, view.width, FILM), theme.PAPER)
     p.setFont(theme.font(11))
     p.setPen(theme.INK_SOFT)
@@ -225,20 +227,54 @@ def paint_film(p: QPainter, view: SheetView) -> None:
     p.setClipRect(QRectF(HEAD, RULER, max(0.0, view.end_x - HEAD), FILM))
     if not scene.picture:
         p.fillRect(QRectF(HEAD, RULER + 2, view.end_x - HEAD, FILM - 6), theme.ROW_OTHER)
-        text = "No picture. Choose a folder of numbered images with Ctrl+P, or drop it here."
+        text = "No picture. Drop images, a video or a folder here, or choose them with Ctrl+P."
         p.drawText(QRectF(HEAD + 12, RULER, 600, FILM - 2), AlignLeft, text)
         p.restore()
         return
-    height = STRIP
-    width = height * 16 / 9
-    left = HEAD - (layout.left * layout.scale) % width
-    while left < view.end_x:
-        frame = int(max(0.0, layout.frame(left)))
-        box = QRectF(left + 0.5, RULER + 3, width - 1.5, height)
-        image = view.film(min(frame, scene.length - 1), height)
+    width = STRIP * view.film_ratio
+    for left, frame in _strip(view, width):
+        box = QRectF(left + 0.5, RULER + 3, width - 1.5, STRIP)
+        image = view.film(frame, STRIP)
         if image is None or image.isNull():
             p.fillRect(box, theme.ROW_OTHER)
         else:
             p.drawImage(box, image)
-        left += width
+    _part_ends(p, view)
     p.restore()
+
+
+def _strip(view: SheetView, width: float) -> Iterator[tuple[float, int]]:
+    """Where the strip's pictures begin, and of which frames they are.
+
+    Close up every frame has its own, at its beginning.
+    """
+    layout, last = view.layout, view.traces.scene.length - 1
+    if layout.scale >= width:
+        for frame in range(int(max(0.0, layout.frame(HEAD))), last + 1):
+            left = layout.frame_x(frame)
+            if left > view.end_x:
+                return
+            yield left, frame
+        return
+    left = HEAD - (layout.left * layout.scale) % width
+    while left < view.end_x:
+        yield left, min(int(max(0.0, layout.frame(left))), last)
+        left += width
+
+
+def _part_ends(p: QPainter, view: SheetView) -> None:
+    """A notch wherever a part of the picture begins or ends inside the scene."""
+    scene = view.traces.scene
+    for frame in part_ends(scene):
+        x = round(view.layout.frame_x(frame))
+        p.fillRect(QRectF(x - 2, RULER + 1, 5, FILM - 4), theme.PAPER)
+        p.fillRect(QRectF(x, RULER + 1, 1, FILM - 4), theme.INK)
+        p.fillRect(QRectF(x - 2, RULER + 1, 5, 3), theme.INK)
+        p.fillRect(QRectF(x - 2, RULER + FILM - 6, 5, 3), theme.INK)
+
+
+def part_ends(scene: Scene) -> list[int]:
+    """The frames inside a scene on which a part of its picture begins or ends."""
+    found = {part.start for part in scene.picture}
+    found |= {ends(part, scene.length) for part in scene.picture}
+    return sorted(frame for frame in found if 0 < frame < scene.length)

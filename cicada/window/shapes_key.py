@@ -13,6 +13,7 @@ from cicada.core.planner import plan
 from cicada.media.peaks import PeakGatherer, Peaks, Samples
 from cicada.window import theme
 from cicada.window.axis import Axis
+from cicada.window.frames import USUAL_RATIO
 from cicada.window.narrow import RowWaves
 from cicada.window.shapes import Shapes
 from cicada.window.sheet_layout import HEAD, SheetLayout
@@ -125,6 +126,7 @@ def paint_shape(painter: QPainter, name: str, width: int, height: int) -> None:
         _KeySounds(),
         _no_waves,
         _no_film,
+        USUAL_RATIO,
         None,
         HEAD + width,
         height,

@@ -32,8 +32,9 @@ from cicada.window.hover import hover_sentence
 from cicada.window.lanes import Lane
 from cicada.window.mix_row import MixRow
 from cicada.window.on_opened import OnOpened
+from cicada.window.picture_hands import PartEnd
 from cicada.window.planning import Planning
-from cicada.window.rulers_paint import end_box
+from cicada.window.rulers_paint import end_box, part_ends
 from cicada.window.session import Opened, Session
 from cicada.window.sheet_canvas import SheetCanvas
 from cicada.window.sheet_layout import (
@@ -53,6 +54,8 @@ GRIP = 5
 # Where it is shown that keys go to the sheet.
 FOCUS = QRect(0, 0, HEAD, 3)
 Keys = Qt.KeyboardModifier
+# How far from where a part of the picture ends, in pixels, is still on it.
+NEAR_END = 4
 
 
 class Sheet(SheetCanvas):
@@ -64,6 +67,7 @@ class Sheet(SheetCanvas):
     range_marked = Signal(int, int)
     sound_dropped = Signal(str, str, int)
     files_dropped = Signal(list, str, int)
+    picture_dropped = Signal(list, int)
     menu_wanted = Signal(QPoint)
     ruler_menu_wanted = Signal(QPoint, int)
     plays_wanted = Signal(QPoint)
@@ -246,6 +250,9 @@ class Sheet(SheetCanvas):
             below = QPoint(round(point.x()), MARKS + 22)
             self.plays_wanted.emit(self.viewport().mapToGlobal(below))
             return None
+        end = self._part_end_at(point)
+        if end is not None:
+            return PartEnd(self, point, end)
         flag = self._on_ruler_at(point)
         if flag is not None:
             return hands.OnRuler(self, point, flag[0], press=flag[1])
@@ -322,9 +329,20 @@ class Sheet(SheetCanvas):
                 shape = Qt.CursorShape.SplitHCursor
             elif layer is not None and not layer.guarded and self.keyframe_at(point) is not None:
                 shape = Qt.CursorShape.OpenHandCursor
+        elif self._part_end_at(point) is not None:
+            shape = Qt.CursorShape.SplitHCursor
         elif self._on_ruler_at(point) is not None:
             shape = Qt.CursorShape.OpenHandCursor
         self.viewport().setCursor(shape)
+
+    def _part_end_at(self, point: QPointF) -> int | None:
+        """The frame on which a part of the picture begins or ends, under a point of the strip."""
+        if point.x() < HEAD or not RULER <= point.y() < TOP:
+            return None
+        for frame in part_ends(self.session.scene):
+            if abs(self.place.frame_x(frame) - point.x()) <= NEAR_END:
+                return frame
+        return None
 
     def _edge_at(self, point: QPointF) -> int | None:
         """The row whose lower edge is under a point of the heads."""
@@ -481,5 +499,7 @@ class Sheet(SheetCanvas):
         sound, (layer, frame) = dragged_sound(event.mimeData()), hand.cell
         if sound:
             self.sound_dropped.emit(sound, layer, frame)
+        elif hand.on_strip:
+            self.picture_dropped.emit(dragged_files(event.mimeData()), frame)
         else:
             self.files_dropped.emit(dragged_files(event.mimeData()), layer, frame)

@@ -21,7 +21,7 @@ from typing_extensions import override
 from cicada.core.editing import Cell
 from cicada.core.model import Project
 from cicada.window import theme
-from cicada.window.frames import Frames
+from cicada.window.frames import Frames, Urgency
 from cicada.window.hits import Hits
 from cicada.window.mix_row import MixRow
 from cicada.window.narrow import RowWaves
@@ -39,7 +39,6 @@ from cicada.window.sheet_layout import (
     MIX,
     MIX_OPEN,
     ROW,
-    STRIP,
     THIN_ROW,
     TOP,
     SheetLayout,
@@ -113,6 +112,7 @@ class SheetCanvas(QAbstractScrollArea):
         sounds.changed.connect(self._new_sounds)
         hits.changed.connect(self.redraw)
         frames.arrived.connect(self._new_picture)
+        frames.forgotten.connect(self.redraw)
         mix_row.changed.connect(self._new_mix)
         mix_row.around = self._looked_at
 
@@ -456,6 +456,7 @@ class SheetCanvas(QAbstractScrollArea):
         painter = QPainter(picture)
         view = SheetView(
             self.planning.project, traces, self.place, self.sounds, self._waves_of, self._film,
+            self.frames.ratio(traces.scene),
             self.mix_row.mix, port.width(), port.height(), self.unit, self.session.cell,
             self.session.chosen, self.trial, self.session.shown_sound, self.planning.silent,
             self._pending, self._gone, self.opened, self.points, self.range, self.range_is_played,
@@ -473,8 +474,8 @@ class SheetCanvas(QAbstractScrollArea):
         return waves
 
     def _film(self, frame: int, height: int) -> QImage | None:
-        path = self.frames.path(self.traces.scene, self.document.file, frame)
-        return None if path is None else self.frames.picture(path, height)
+        tall = round(height * self.devicePixelRatioF())
+        return self.frames.picture(self.traces.scene, frame, tall, Urgency.STRIP)
 
     def step_area(self, before: int, after: int) -> list[QRect]:
         """The pixels to be painted anew where the playhead goes from one frame to another."""
@@ -493,9 +494,9 @@ class SheetCanvas(QAbstractScrollArea):
             for part in (QRect(x - half, top, FLAG, FLAG_TALL), QRect(x, below, 1, tall))
         ]
 
-    def _new_picture(self, height: int) -> None:
+    def _new_picture(self, urgency: int) -> None:
         """A picture was fetched: if it is for the film strip, that is drawn anew."""
-        if height == STRIP:
+        if urgency == Urgency.STRIP:
             self.redraw()
 
     def _playhead_moved(self) -> None:

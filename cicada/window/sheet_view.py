@@ -58,6 +58,7 @@ class SheetView:
     sounds: Drawable
     waves: Callable[[Row], RowWaves]
     film: Callable[[int, int], QImage | None]
+    film_ratio: float
     mix: MixPeaks | None
     width: int
     height: int

@@ -90,7 +90,7 @@ def test_inserted_frames_move_everything_later_and_lengthen_the_scene():
     assert [mark.frame for mark in scene.marks] == [5, 35]
     assert (scene.press_points[0].frame, scene.master[1][0]) == (17, 25.0)
     assert scene.picture == (
-        Images(folder="p", length=11),
+        Images(folder="p", length=11, shown=16),
         Images(folder="p", start=16, skip=11),
     )
 
@@ -124,7 +124,7 @@ def test_a_picture_loses_the_images_of_removed_frames():
     project = film(picture=(Images(folder="p", length=100), Images(folder="q", start=150)))
     cut = RemoveFrames(scene="sc1", frame=40, count=20).apply(project).scenes[0]
     assert cut.picture == (
-        Images(folder="p", length=40),
+        Images(folder="p", length=40, shown=40),
         Images(folder="p", start=40, skip=60, length=40),
         Images(folder="q", start=130),
     )

@@ -5,9 +5,10 @@ from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 
 from cicada.media.cache import user_cache
+from cicada.media.picture_process import PictureDecoder
 from cicada.playback.output import RecordingOutput
 from cicada.playback.player import Player
-from cicada.window import jobs, theme
+from cicada.window import frames, jobs, theme
 from cicada.window.main_window import MainWindow
 
 
@@ -74,6 +75,26 @@ def shared_workers(monkeypatch, kept_workers):
 
 
 @pytest.fixture(scope="session")
+def kept_decoder():
+    kept = PictureDecoder()
+    yield kept
+    kept.close()
+
+
+@pytest.fixture
+def shared_decoder(monkeypatch, kept_decoder):
+    """Windows of one test after the other have the same decoder of pictures, too."""
+
+    def lend():
+        kept_decoder.go_on()
+        kept_decoder.forget()
+        return kept_decoder
+
+    monkeypatch.setattr(frames, "start_decoder", lend)
+    monkeypatch.setattr(frames, "stop_decoder", lambda decoder: None)
+
+
+@pytest.fixture(scope="session")
 def qapp_cls():
     class Dressed(QApplication):
         def __init__(self, arguments):
@@ -84,7 +105,7 @@ def qapp_cls():
 
 
 @pytest.fixture
-def window(qtbot, tmp_path, shared_workers):
+def window(qtbot, tmp_path, shared_workers, shared_decoder):
     settings = QSettings(str(tmp_path / "window.ini"), QSettings.Format.IniFormat)
     made = MainWindow(user_cache(), tmp_path / "recovery", MemoryPlayer, settings)
     made.resize(1280, 800)

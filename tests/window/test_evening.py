@@ -378,13 +378,14 @@ def test_a_mixdown_over_a_sound_of_the_project_is_refused(harbour, monkeypatch):
     assert sound.read_bytes() == before
 
 
-def test_a_picture_folder_with_a_gap_is_refused(harbour, monkeypatch, tmp_path):
+def test_a_picture_folder_with_a_gap_is_refused(harbour, qtbot, monkeypatch):
     said = []
     monkeypatch.setattr(harbour, "tell", said.append)
     folder = harbour.document.path.parent / "harbour.pictures" / "dusk"
     (folder / "dusk_0007.jpg").unlink()
     before = harbour.document.project
-    harbour.commands.use_picture_folder(folder)
+    harbour.commands.pictures.drop([folder])
+    qtbot.waitUntil(lambda: bool(said), timeout=20_000)
     assert "number 7 is missing" in said[0]
     assert harbour.document.project is before
 

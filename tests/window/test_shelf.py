@@ -153,9 +153,10 @@ def test_stopping_keeps_what_is_in_and_leaves_no_half_file(harbour, imported, tm
     assert used <= stored
 
 
-def test_a_film_dropped_on_the_picture_gives_its_sound(harbour, imported, tmp_path):
+def test_a_film_dropped_on_the_picture_gives_its_sound(harbour, imported, qtbot, tmp_path):
     path = write_container(tmp_path / "ferry.mov", ring(seed=7), picture=True)
     drop(harbour.picture, path)
+    qtbot.waitUntil(lambda: harbour.commands.on_shelf.importing is not None, timeout=20_000)
     imported(harbour)
     assert sounds(harbour)["Ferry"].encoding == "AAC in MOV"
 

@@ -1,0 +1,189 @@
+"""Puts the picture of a frame together from its parts. Used in the decoder's process."""
+
+from collections import OrderedDict
+from fractions import Fraction
+from pathlib import Path
+from typing import Literal, NamedTuple
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QImage, QPainter
+
+from cicada.core.model import Place
+from cicada.errors import BadPicture
+from cicada.media.moving import Moving, is_animated, open_moving
+from cicada.media.pictures import numbered_images, picture_size, read_picture
+
+# Decoded images kept, by their bytes, and files kept open.
+ROOM = 96 << 20
+OPEN = 4
+# A picture is at most so many times as wide as it is high.
+WIDEST = 4
+
+Kind = Literal["images", "video", "still"]
+
+
+class Piece(NamedTuple):
+    """A part of the picture of one frame.
+
+    ``image`` is the number of an image in its folder, from 0; ``moment`` the second of a video.
+    ``largest`` is the greatest size it has anywhere on its way.
+    """
+
+    kind: Kind
+    source: Path
+    image: int = 0
+    moment: Fraction = Fraction(0)
+    place: Place = (0.5, 0.5, 1.0)
+    largest: float = 1.0
+    opacity: float = 1.0
+
+
+class Wanted(NamedTuple):
+    """The picture of a frame: its pieces from the bottom up, ``height`` pixels high.
+
+    ``shape`` is the piece whose proportions it has.
+    """
+
+    shape: Piece
+    pieces: tuple[Piece, ...]
+    height: int
+
+
+class PictureInfo(NamedTuple):
+    """What a file or folder of pictures is.
+
+    A still has no ``seconds``; of numbered ``images`` there are many.
+    """
+
+    kind: Kind
+    width: int
+    height: int
+    seconds: float = 0.0
+    rate: float = 0.0
+    has_sound: bool = False
+    animated: bool = False
+    images: int = 1
+
+
+class Composer:
+    """Keeps files open and images decoded from one picture to the next."""
+
+    def __init__(self) -> None:
+        self._folders: dict[Path, list[Path]] = {}
+        self._moving: OrderedDict[Path, Moving] = OrderedDict()
+        self._images: OrderedDict[tuple[Path, int], QImage] = OrderedDict()
+        self._size = 0
+        self._shapes: dict[tuple[Kind, Path], QSize] = {}
+
+    def forget(self) -> None:
+        """Read every file anew."""
+        self._folders.clear()
+        self._images.clear()
+        self._shapes.clear()
+        self._size = 0
+        for moving in self._moving.values():
+            moving.close()
+        self._moving.clear()
+
+    def look_at(self, path: Path) -> PictureInfo:
+        """What a file or folder is; raises ``BadPicture``."""
+        if path.is_dir():
+            images = numbered_images(path)
+            size = picture_size(images[0])
+            return PictureInfo("images", size.width(), size.height(), images=len(images))
+        size = picture_size(path, quietly=True)
+        if size.isValid() and not is_animated(path):
+            return PictureInfo("still", size.width(), size.height())
+        info = self._opened(path).info
+        return PictureInfo(
+            "video", info.width, info.height, info.seconds, info.rate, info.has_sound,
+            animated=size.isValid(),
+        )  # fmt: skip
+
+    def image(self, wanted: Wanted) -> tuple[QImage, list[BadPicture]]:
+        """The picture asked for, and what is wrong with parts that are left out of it.
+
+        Raises ``BadPicture`` if there is nothing left.
+        """
+        size = self._canvas(wanted)
+        canvas = QImage(size, QImage.Format.Format_RGB32)
+        canvas.fill(Qt.GlobalColor.black)
+        wrong = []
+        painter = QPainter(canvas)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        for piece in wanted.pieces:
+            try:
+                image = self._decoded(piece, size)
+            except BadPicture as error:
+                wrong.append(error)
+                continue
+            painter.setOpacity(piece.opacity)
+            painter.drawImage(placed(image.size(), piece.place, size), image)
+        painter.end()
+        if wrong and len(wrong) == len(wanted.pieces):
+            raise wrong[0]
+        return canvas, wrong
+
+    def _canvas(self, wanted: Wanted) -> QSize:
+        """How large the picture is, in the proportions of its lowest part."""
+        try:
+            shape = self._shape(wanted.shape)
+        except BadPicture:
+            shape = QSize(16, 9)
+        ratio = min(WIDEST, shape.width() / max(1, shape.height()))
+        return QSize(max(1, round(wanted.height * ratio)), wanted.height)
+
+    def _shape(self, piece: Piece) -> QSize:
+        key = piece.kind, piece.source
+        if key not in self._shapes:
+            if piece.kind == "video":
+                info = self._opened(piece.source).info
+                self._shapes[key] = QSize(info.width, info.height)
+            else:
+                self._shapes[key] = picture_size(self._file(piece))
+        return self._shapes[key]
+
+    def _file(self, piece: Piece) -> Path:
+        """The image file; of numbered ones the last stays once they run out."""
+        if piece.kind != "images":
+            return piece.source
+        if piece.source not in self._folders:
+            self._folders[piece.source] = numbered_images(piece.source)
+        numbered = self._folders[piece.source]
+        return numbered[min(piece.image, len(numbered) - 1)]
+
+    def _decoded(self, piece: Piece, canvas: QSize) -> QImage:
+        fit = canvas * piece.largest
+        if piece.kind == "video":
+            return self._opened(piece.source).at(piece.moment, fit)
+        key = self._file(piece), fit.height()
+        if key in self._images:
+            self._images.move_to_end(key)
+            return self._images[key]
+        image = self._images[key] = read_picture(key[0], fit)
+        self._size += image.sizeInBytes()
+        while self._size > ROOM and len(self._images) > 1:
+            self._size -= self._images.popitem(last=False)[1].sizeInBytes()
+        return image
+
+    def _opened(self, path: Path) -> Moving:
+        if path not in self._moving:
+            if not path.is_file():
+                raise BadPicture("is not there", file=str(path), remedy="choose it again")
+            self._moving[path] = open_moving(path)
+            if len(self._moving) > OPEN:
+                self._moving.popitem(last=False)[1].close()
+        self._moving.move_to_end(path)
+        return self._moving[path]
+
+
+def placed(size: QSize, place: Place, canvas: QSize) -> QRectF:
+    """Where on a canvas something of that size stands: at size 1 it is as large as fits."""
+    x, y, share = place
+    fitted = size.scaled(canvas, Qt.AspectRatioMode.KeepAspectRatio)
+    # Rounding to whole pixels leaves no hairline where it has the canvas's own proportions.
+    wide = canvas.width() if abs(fitted.width() - canvas.width()) <= 1 else fitted.width()
+    high = canvas.height() if abs(fitted.height() - canvas.height()) <= 1 else fitted.height()
+    box = QRectF(0, 0, wide * share, high * share)
+    box.moveCenter(QPointF(x * canvas.width(), y * canvas.height()))
+    return box

@@ -1,0 +1,211 @@
+"""The commands about the picture: what it is made of, and its files."""
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QFileDialog
+
+from cicada.core.model import Images, PicturePart, Still, Video, source_of
+from cicada.core.picture_edits import AddParts, ChangePart
+from cicada.errors import BadPicture
+from cicada.media.composing import PictureInfo
+from cicada.media.pictures import DRAWINGS, SUFFIXES, VIDEOS, is_picture_name
+from cicada.store.sounds_folder import relative
+from cicada.window.quantities import begun, count
+from cicada.window.shelf_commands import Action
+
+if TYPE_CHECKING:
+    from cicada.window.main_window import MainWindow
+
+Known = tuple[Path, PictureInfo]
+
+
+class PictureCommands:
+    """What the menus and drops do to the picture of the scene shown."""
+
+    def __init__(self, window: "MainWindow") -> None:
+        self.window = window
+        self.document, self.session = window.document, window.session
+
+    def entries(self) -> list[Action | None]:
+        """The entries of the menu."""
+        return [
+            ("picture", "Add to the picture…", "Ctrl+P", self.choose),
+            ("numbered", "Add a folder of numbered images…", "Ctrl+Alt+P", self.choose_folder),
+            ("parts", "What the picture is made of", "Ctrl+7", self.window.show_parts),
+            ("picture_sound", "Take the picture's own sound", "Ctrl+Alt+T", self.take_sound),
+            ("look_again", "Read the picture's files again", "Ctrl+Alt+E", self.look_again),
+        ]
+
+    # -- adding --------------------------------------------------------------------------------
+
+    def choose(self) -> None:
+        """Ask for images, drawings and videos."""
+        kinds = " ".join(sorted(f"*{suffix}" for suffix in SUFFIXES | DRAWINGS | VIDEOS))
+        names, _ = QFileDialog.getOpenFileNames(
+            self.window, "Add to the picture", self.window.files.folder(),
+            f"Images and videos ({kinds})",
+        )  # fmt: skip
+        if names:
+            self.add([Path(name) for name in names])
+
+    def choose_folder(self) -> None:
+        """Ask for a folder of numbered images."""
+        name = QFileDialog.getExistingDirectory(
+            self.window, "Choose a folder of numbered images", self.window.files.folder()
+        )
+        if name:
+            self.add([Path(name)])
+
+    def drop(self, files: list[Path], frame: int | None = None) -> None:
+        """What can be a picture becomes part of it; anything else is imported."""
+        pictures = [path for path in files if _is_picture(path)]
+        others = [path for path in files if path not in pictures]
+        if pictures:
+            self.add(pictures, frame)
+        if others:
+            self.window.commands.on_shelf.import_files(others)
+
+    def add(self, paths: list[Path], frame: int | None = None) -> None:
+        """Put files and folders on top of the picture, from a frame or the playhead on."""
+        scene = self.session.scene_id
+        known: list[Known] = []
+        left = sorted(paths)
+
+        def go_on() -> None:
+            if left:
+                self.window.frames.look_at(left[0], found)
+            elif known:
+                self._put(scene, known, frame)
+
+        def found(info: PictureInfo | BadPicture) -> None:
+            path = left.pop(0)
+            if isinstance(info, BadPicture):
+                self.window.tell(str(info))
+            else:
+                known.append((path, info))
+            go_on()
+
+        go_on()
+
+    def _put(self, scene_id: str, known: list[Known], frame: int | None) -> None:
+        try:
+            scene = self.document.project.scene(scene_id)
+        except KeyError:
+            return
+        first = frame
+        if first is None:
+            first = self.session.playhead if scene.picture else 0
+        if len(known) > scene.length - first:
+            self.window.tell(
+                f"There are {len(known)} pictures, but only "
+                f"{count(scene.length - first, 'frame')} from here to the scene's end; drop their "
+                "folder to show one a frame."
+            )
+            return
+        edit = AddParts(scene=scene_id, parts=self._laid_out(known, first, scene.length))
+        if self.document.do(edit):
+            self.window.say(self._said(known, first))
+            self._take_sounds([path for path, info in known if info.has_sound])
+
+    def _laid_out(self, known: list[Known], first: int, length: int) -> tuple[PicturePart, ...]:
+        """One part each; several follow each other, and share the frames up to the scene's end."""
+        alone, bare = len(known) == 1, not self.session.scene.picture
+        parts: list[PicturePart] = []
+        for number, (path, info) in enumerate(known):
+            start = first + number * (length - first) // len(known)
+            end = first + (number + 1) * (length - first) // len(known)
+            shown = None if end == length else end - start
+            if alone and not bare and info.kind == "video" and not info.animated:
+                shown = max(1, min(length - start, self._frames_in(info.seconds)))
+            parts.append(self._part(path, info, start, shown))
+        return tuple(parts)
+
+    def _frames_in(self, seconds: float) -> int:
+        numerator, denominator = self.document.project.fps
+        return round(seconds * numerator / denominator)
+
+    def _part(self, path: Path, info: PictureInfo, start: int, shown: int | None) -> PicturePart:
+        source = relative(path, self.document.file.parent)
+        if info.kind == "images":
+            return Images(folder=source, start=start, shown=shown)
+        if info.kind == "still":
+            return Still(file=source, start=start, shown=shown)
+        seconds = round(info.seconds, 6)
+        return Video(file=source, start=start, shown=shown, seconds=seconds, repeat=info.animated)
+
+    def _said(self, known: list[Known], first: int) -> str:
+        frame = first + self.document.project.first_frame
+        if len(known) > 1:
+            return f"{len(known)} pictures share the frames from {frame} to the scene's end."
+        path, info = known[0]
+        size = f"{info.width} × {info.height}"
+        words = {
+            "images": f"{count(info.images, 'image')}, one a frame",
+            "still": size,
+            "video": f"{size}, {info.rate:.5g} pictures a second, {info.seconds:.2f} s",
+        }[info.kind]
+        return f"{path.name} from frame {frame} on: {words}."
+
+    # -- files ---------------------------------------------------------------------------------
+
+    def take_sound(self) -> None:
+        """Import the sound of the videos the picture is made of."""
+        parts = self.session.scene.picture
+        videos = [self.window.frames.file_of(part) for part in parts if isinstance(part, Video)]
+        if not videos:
+            self.window.say("The picture of this scene has no video in it.")
+            return
+        self._take_sounds(list(dict.fromkeys(videos)))
+
+    def _take_sounds(self, videos: list[Path]) -> None:
+        """Have the sound of videos on the shelf; what is there already is not stored twice."""
+        if videos:
+            self.window.commands.on_shelf.import_files(videos)
+
+    def look_again(self) -> None:
+        """Read every file of the picture anew, for they may have been exported again."""
+        self.window.frames.forget()
+        self.window.say("The picture's files are read again.")
+
+    def exchange(self, number: int, path: Path) -> None:
+        """Let a part of the picture be another file or folder of its kind."""
+        scene = self.session.scene_id
+        part = self.session.scene.picture[number]
+
+        def found(info: PictureInfo | BadPicture) -> None:
+            if isinstance(info, BadPicture):
+                self.window.tell(str(info))
+                return
+            made = self._part(path, info, part.start, part.shown)
+            if type(made) is not type(part):
+                self.window.tell(
+                    f"{path.name}: is not of the kind of {Path(source_of(part)).name}; "
+                    "add it to the picture instead."
+                )
+                return
+            changes: dict[str, object] = {"file": source_of(made)}
+            if isinstance(part, Images):
+                changes = {"folder": source_of(made)}
+            elif isinstance(made, Video):
+                changes["seconds"] = made.seconds
+            self.document.do(ChangePart(scene=scene, number=number, changes=changes))
+
+        self.window.frames.look_at(path, found)
+
+
+def _is_picture(path: Path) -> bool:
+    """Whether a file, or the files in a folder, are named like pictures."""
+    if not path.is_dir():
+        return is_picture_name(path)
+    try:
+        return any(each.suffix.lower() in SUFFIXES for each in path.iterdir())
+    except OSError:
+        return False
+
+
+def named(part: PicturePart, first_frame: int, end: int) -> str:
+    """A part of the picture in a few words: what it is and on which frames."""
+    kind = {Images: "numbered images", Video: "video", Still: "still"}[type(part)]
+    frames = f"{part.start + first_frame} to {end - 1 + first_frame}"
+    return f"{begun(kind)}, frames {frames}"
