@@ -137,4 +137,9 @@ def _later(part: PicturePart, at: int, length: int) -> PicturePart:
     """What is shown of a part from a frame inside it on."""
     shown = None if part.shown is None else part.start + part.shown - at
     place = place_on(part, at, length)
-    return replace(part, start=at, shown=shown, place=place, dissolve_in=0)
+    later = replace(part, start=at, shown=shown, place=place, dissolve_in=0)
+    if isinstance(later, Still) or (isinstance(later, Video) and later.repeat):
+        return later
+    if later.length is not None and at - part.start >= later.length:
+        return replace(later, skip=later.skip + later.length - 1, length=1)
+    return later

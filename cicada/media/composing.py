@@ -1,68 +1,21 @@
 """Puts the picture of a frame together from its parts. Used in the decoder's process."""
 
 from collections import OrderedDict
-from fractions import Fraction
 from pathlib import Path
-from typing import Literal, NamedTuple
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QImage, QPainter
 
-from cicada.core.model import Place
 from cicada.errors import BadPicture
 from cicada.media.moving import Moving, is_animated, open_moving
 from cicada.media.pictures import numbered_images, picture_size, read_picture
+from cicada.media.wanted import Kind, PictureInfo, Piece, Wanted, placed
 
 # Decoded images kept, by their bytes, and files kept open.
 ROOM = 96 << 20
 OPEN = 4
 # A picture is at most so many times as wide as it is high.
 WIDEST = 4
-
-Kind = Literal["images", "video", "still"]
-
-
-class Piece(NamedTuple):
-    """A part of the picture of one frame.
-
-    ``image`` is the number of an image in its folder, from 0; ``moment`` the second of a video.
-    ``largest`` is the greatest size it has anywhere on its way.
-    """
-
-    kind: Kind
-    source: Path
-    image: int = 0
-    moment: Fraction = Fraction(0)
-    place: Place = (0.5, 0.5, 1.0)
-    largest: float = 1.0
-    opacity: float = 1.0
-
-
-class Wanted(NamedTuple):
-    """The picture of a frame: its pieces from the bottom up, ``height`` pixels high.
-
-    ``shape`` is the piece whose proportions it has.
-    """
-
-    shape: Piece
-    pieces: tuple[Piece, ...]
-    height: int
-
-
-class PictureInfo(NamedTuple):
-    """What a file or folder of pictures is.
-
-    A still has no ``seconds``; of numbered ``images`` there are many.
-    """
-
-    kind: Kind
-    width: int
-    height: int
-    seconds: float = 0.0
-    rate: float = 0.0
-    has_sound: bool = False
-    animated: bool = False
-    images: int = 1
 
 
 class Composer:
@@ -175,15 +128,3 @@ class Composer:
                 self._moving.popitem(last=False)[1].close()
         self._moving.move_to_end(path)
         return self._moving[path]
-
-
-def placed(size: QSize, place: Place, canvas: QSize) -> QRectF:
-    """Where on a canvas something of that size stands: at size 1 it is as large as fits."""
-    x, y, share = place
-    fitted = size.scaled(canvas, Qt.AspectRatioMode.KeepAspectRatio)
-    # Rounding to whole pixels leaves no hairline where it has the canvas's own proportions.
-    wide = canvas.width() if abs(fitted.width() - canvas.width()) <= 1 else fitted.width()
-    high = canvas.height() if abs(fitted.height() - canvas.height()) <= 1 else fitted.height()
-    box = QRectF(0, 0, wide * share, high * share)
-    box.moveCenter(QPointF(x * canvas.width(), y * canvas.height()))
-    return box

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 from cicada.errors import BadPicture
 
 if TYPE_CHECKING:
-    from cicada.media.composing import PictureInfo, Wanted
+    from cicada.media.wanted import PictureInfo, Wanted
 
 # A decoder that has not answered for so long hangs (seconds).
 PATIENCE = 8.0
@@ -163,7 +163,8 @@ def run_decoder(pipe: Connection) -> None:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PySide6.QtGui import QGuiApplication
 
-    from cicada.media.composing import Composer, Wanted
+    from cicada.media.composing import Composer
+    from cicada.media.wanted import Wanted
 
     # Letters in a drawing need an application.
     application = QGuiApplication(["cicada-pictures"])

@@ -15,8 +15,8 @@ from PySide6.QtGui import QImage
 from cicada.core.model import Images, PicturePart, Scene, Video, source_of
 from cicada.core.stack import Drawn, drawn_on, moment_of
 from cicada.errors import BadPicture
-from cicada.media.composing import PictureInfo, Piece, Wanted
 from cicada.media.picture_process import Composed, PictureDecoder
+from cicada.media.wanted import PictureInfo, Piece, Wanted
 from cicada.window.document import Document
 
 Asked = TypeVar("Asked")

@@ -47,10 +47,10 @@ def narrow_image(
     row: Row, indices: NDArray[np.intp], layout: SheetLayout, waves: RowWaves, height: int
 ) -> tuple[int, QImage]:
     """An image ``height`` pixels high of these voices, and the pixel column it begins at."""
-    left = np.round(layout.x(0.0) + row.starts[indices] * layout.scale).astype(np.int64)
-    right = np.round(layout.x(0.0) + row.ends[indices] * layout.scale).astype(np.int64)
+    left = np.round(layout.x(0.0) + row.starts[indices] * layout.scale).astype(np.int32)
+    right = np.round(layout.x(0.0) + row.ends[indices] * layout.scale).astype(np.int32)
     right = np.maximum(right, left + 2)
-    span = np.round(layout.x(0.0) + row.span_ends[indices] * layout.scale).astype(np.int64)
+    span = np.round(layout.x(0.0) + row.span_ends[indices] * layout.scale).astype(np.int32)
     first, last = max(HEAD, int(left.min())), int(right.max())
     wide = last - first
     if wide <= 0:
@@ -58,13 +58,14 @@ def narrow_image(
     # One entry for every column of every voice, later voices over earlier ones.
     widths = right - left
     of = np.repeat(np.arange(len(indices)), widths)
-    along = np.arange(widths.sum()) - np.repeat(np.cumsum(widths) - widths, widths)
+    along = np.arange(widths.sum(), dtype=np.int32)
+    along -= np.repeat((np.cumsum(widths) - widths).astype(np.int32), widths)
     at = along + left[of] - first
     seen = (at >= 0) & (at < wide)
     of, along, at = of[seen], along[seen], at[seen]
     owner = np.full(wide, -1)
     owner[at] = of
-    inside = np.zeros(wide, np.int64)
+    inside = np.zeros(wide, np.int32)
     inside[at] = along
     taken = owner >= 0
     who = np.where(taken, owner, 0)
@@ -72,10 +73,10 @@ def narrow_image(
     wave = of_row * WAVES + inside * WAVES // width
     middle = (height - 1) / 2
     reach = middle - 3
-    upper = np.ceil(middle - waves.highs.take(wave) * reach - 0.5).astype(np.int16)
-    lower = np.floor(middle - waves.lows.take(wave) * reach + 0.5).astype(np.int16)
+    upper = np.ceil(middle - waves.highs.take(wave) * reach - 0.5)
+    lower = np.floor(middle - waves.lows.take(wave) * reach + 0.5)
     kind, own = row.kinds[of_row], row.own[of_row]
-    columns = np.arange(wide) + first
+    columns = np.arange(first, first + wide, dtype=np.int32)
     past = (columns >= span[who]) | ~own
     side = (inside == 0) | (inside == width - 1)
     dashed = past & np.where(own, columns & 2, columns % 6 >= 3)
@@ -88,8 +89,10 @@ def narrow_image(
     # Worked out by column first: only one choice is made for every pixel.
     by_column = np.stack((edge, foot, ground, body)) + kind * len(STRENGTHS)
     edge, foot, ground, body = (by_column * taken).astype(np.uint8)
-    rows = np.arange(height, dtype=np.int16)[:, None]
-    code = np.where((rows >= upper) & (rows <= lower), body, ground)
+    # In bytes, which wrap round: a column's wave is where a row is less than its height below it.
+    tall = np.maximum(lower - upper + 1, 0).astype(np.uint8)
+    rows = np.arange(height, dtype=np.uint8)[:, None]
+    code = ((rows - upper.astype(np.uint8)) < tall) * (body - ground) + ground
     code[0] = code[-1] = edge
     code[-2] = foot
     # A table of colours turns codes into pixels four times as fast as an array of them would.

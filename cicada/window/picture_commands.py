@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QFileDialog
 from cicada.core.model import Images, PicturePart, Still, Video, source_of
 from cicada.core.picture_edits import AddParts, ChangePart
 from cicada.errors import BadPicture
-from cicada.media.composing import PictureInfo
 from cicada.media.pictures import DRAWINGS, SUFFIXES, VIDEOS, is_picture_name
+from cicada.media.wanted import PictureInfo
 from cicada.store.sounds_folder import relative
 from cicada.window.quantities import begun, count
 from cicada.window.shelf_commands import Action

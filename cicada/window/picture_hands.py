@@ -8,7 +8,7 @@ from typing_extensions import override
 
 from cicada.core.model import Place
 from cicada.core.picture_edits import MovePartEnds
-from cicada.media.composing import placed
+from cicada.media.wanted import placed
 from cicada.window import theme
 from cicada.window.hands import Keys, Trial, paint_readout
 

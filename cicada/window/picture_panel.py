@@ -25,7 +25,7 @@ from cicada.core.model import Images, PicturePart, Place, Still, source_of
 from cicada.core.picture_edits import ChangePart, MovePart, RemovePart
 from cicada.core.stack import ends
 from cicada.errors import BadPicture
-from cicada.media.composing import PictureInfo
+from cicada.media.wanted import PictureInfo
 from cicada.window import theme
 from cicada.window.clip_pages import soft
 from cicada.window.fields import Kind, QuantityField, whole

@@ -10,6 +10,7 @@ from cicada.core.beats import beats
 from cicada.core.model import Scene
 from cicada.core.stack import ends
 from cicada.window import theme
+from cicada.window.labels import Letters, write
 from cicada.window.quantities import plays_text, waits_text
 from cicada.window.sheet_layout import FILM, HEAD, MARKS, RULER, STRIP, SheetLayout
 from cicada.window.sheet_view import SheetView
@@ -49,23 +50,21 @@ class _Rulers:
 
     def paint(self) -> None:
         p, view = self.p, self.view
-        end = view.end_x
-        p.fillRect(QRectF(0, 0, view.width, RULER), theme.CARD)
-        p.fillRect(QRectF(end, 0, view.width - end, RULER), theme.PAPER)
-        p.setFont(theme.font(11))
-        p.setPen(theme.INK_SOFT)
-        p.drawText(QRectF(18, MARKS + 1, 130, 20), AlignLeft, f"{view.unit} ▾")
-        p.drawText(QRectF(18, MARKS + 20, 130, 20), AlignLeft, "frames")
+        end = max(HEAD, min(view.width, round(view.end_x)))
+        p.fillRect(0, 0, end, RULER, theme.CARD)
+        p.fillRect(end, 0, view.width - end, RULER, theme.PAPER)
+        soft = Letters(11, 400, theme.INK_SOFT)
+        write(p, 18, MARKS + 1, f"{view.unit} ▾", soft)
+        write(p, 18, MARKS + 20, "frames", soft)
         p.save()
         p.setClipRect(QRectF(HEAD, 0, view.width - HEAD, RULER))
         self._range()
         self._frames()
-        for x, text in self._upper():
-            p.setPen(QPen(theme.RULE_STRONG, 1))
-            p.drawLine(QPointF(x, MARKS + 4), QPointF(x, MARKS + 20))
-            p.setPen(theme.INK_SOFT)
-            p.setFont(theme.font(11))
-            p.drawText(QRectF(x + 4, MARKS + 1, 90, 20), AlignLeft, text)
+        upper = [(round(x), text) for x, text in self._upper()]
+        p.setPen(theme.rule_pen(theme.RULE_STRONG))
+        p.drawLines([QLineF(x + 0.5, MARKS + 4, x + 0.5, MARKS + 20) for x, _ in upper])
+        for x, text in upper:
+            write(p, x + 4, MARKS + 1, text, soft)
         self._waits()
         flags = sorted(
             [(mark.frame, mark.text, False) for mark in self.scene.marks]
@@ -106,17 +105,15 @@ class _Rulers:
         p.drawLines([QLineF(at, RULER - 8, at, RULER) for at in ticks])
         second = max(1, round(self.base.fps))
         numbered = frames_in_sight(self.view, major)
-        # One font after the other: to change it costs as much as the letters.
         for whole in (False, True):
             frames = [frame for frame in numbered if (frame % second == 0) == whole]
             p.setPen(theme.rule_pen(theme.RULE_STRONG if whole else theme.RULE))
             at = [round(x(frame)) + 0.5 for frame in frames]
             p.drawLines([QLineF(left, MARKS + 22, left, RULER) for left in at])
-            p.setPen(theme.INK)
-            p.setFont(theme.font(11.5, 600 if whole else 400))
+            letters = Letters(11.5, 600 if whole else 400, theme.INK)
             for frame in frames:
                 text = str(frame + self.view.project.first_frame)
-                p.drawText(QRectF(x(frame) + 4, MARKS + 20, 80, 20), AlignLeft, text)
+                write(p, x(frame) + 4, MARKS + 20, text, letters)
 
     def _upper(self) -> Iterator[tuple[float, str]]:
         """Where the upper ruler has lines, and what it says there."""
@@ -204,10 +201,9 @@ class _Rulers:
         p = self.p
         p.setPen(QPen(theme.INK, 1.4))
         p.drawLine(QPointF(left, MARKS), QPointF(left, RULER))
-        p.setFont(theme.font(10.5))
-        p.setPen(theme.INK_SOFT)
         box = end_box(view.layout, self.scene.length)
-        p.drawText(box, AlignLeft, plays_text(view.project.plays))
+        words = plays_text(view.project.plays)
+        write(p, box.left(), box.top(), words, Letters(10.5, 400, theme.INK_SOFT))
 
 
 def end_box(layout: SheetLayout, length: int) -> QRectF:
@@ -219,16 +215,15 @@ def end_box(layout: SheetLayout, length: int) -> QRectF:
 def paint_film(p: QPainter, view: SheetView) -> None:
     """The film strip with the ends of the picture's parts, or what to do to have one."""
     scene = view.traces.scene
-    p.fillRect(QRectF(0, RULER, view.width, FILM), theme.PAPER)
-    p.setFont(theme.font(11))
-    p.setPen(theme.INK_SOFT)
-    p.drawText(QRectF(18, RULER, 130, FILM), AlignLeft, "picture")
+    p.fillRect(0, RULER, view.width, FILM, theme.PAPER)
+    soft = Letters(11, 400, theme.INK_SOFT)
+    write(p, 18, RULER + 9, "picture", soft)
     p.save()
     p.setClipRect(QRectF(HEAD, RULER, max(0.0, view.end_x - HEAD), FILM))
     if not scene.picture:
         p.fillRect(QRectF(HEAD, RULER + 2, view.end_x - HEAD, FILM - 6), theme.ROW_OTHER)
         text = "No picture. Drop images, a video or a folder here, or choose them with Ctrl+P."
-        p.drawText(QRectF(HEAD + 12, RULER, 600, FILM - 2), AlignLeft, text)
+        write(p, HEAD + 12, RULER + 8, text, soft)
         p.restore()
         return
     width = STRIP * view.film_ratio

@@ -8,7 +8,8 @@ from PySide6.QtGui import QPainter, QPen
 
 from cicada.core.lines import Curve
 from cicada.window import theme
-from cicada.window.heads_paint import LEVEL_X, head_look, head_picture, paint_level
+from cicada.window.heads_paint import head_look, head_picture, paint_level
+from cicada.window.labels import Letters, write
 from cicada.window.narrow import NARROW, in_sight, narrow_image, widths_in_pixels
 from cicada.window.open_clip import OpenClip, OpenLine
 from cicada.window.open_paint import paint_open_clip, paint_open_line
@@ -33,7 +34,6 @@ def paint_sheet(
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     sheet = _Sheet(painter, view)
     if rows is None:
-        painter.fillRect(0, 0, view.width, view.height, theme.PAPER)
         sheet.paint()
     else:
         sheet.paint_rows(rows)
@@ -55,6 +55,7 @@ class _Sheet:
             self.rules[frame % second == 0].append(QLineF(x, TOP, x, self.layout.foot))
 
     def paint(self) -> None:
+        self._below_rows()
         self.paint_rows({row: EVERYWHERE for row, _, _ in self.layout.rows_in_sight()})
         paint_rulers(self.p, self.view)
         paint_film(self.p, self.view)
@@ -63,6 +64,15 @@ class _Sheet:
         self.p.drawLine(QPointF(HEAD + 0.5, 0), QPointF(HEAD + 0.5, self.view.height))
         if not self.view.traces.rows:
             self._no_layers()
+
+    def _below_rows(self) -> None:
+        """The paper where there is nothing: all else is painted over its whole width."""
+        rows, view = self.layout.rows_in_sight(), self.view
+        end = max((top + height for _, top, height in rows), default=TOP)
+        foot, mix = self.layout.foot, self.layout.foot + self.layout.mix
+        for top, bottom in ((min(end, foot), foot), (mix, view.height)):
+            if bottom > top:
+                self.p.fillRect(0, top, view.width, bottom - top, theme.PAPER)
 
     def _no_layers(self) -> None:
         p = self.p
@@ -100,8 +110,11 @@ class _Sheet:
     def _row(self, row: Row, number: int, top: int, height: int) -> None:
         p, view = self.p, self.view
         ground = theme.ROW if number % 2 == 0 else theme.ROW_OTHER
-        p.fillRect(QRectF(HEAD, top, self.end_x - HEAD, height), ground)
-        p.fillRect(QRectF(self.end_x, top, view.width - self.end_x, height), theme.PAPER)
+        # On whole pixels: an edge between two costs as much as the whole fill.
+        end = max(HEAD, min(view.width, round(self.end_x)))
+        p.fillRect(HEAD, top, end - HEAD, height, ground)
+        if end < view.width:
+            p.fillRect(end, top, view.width - end, height, theme.PAPER)
         for strong, lines in self.rules.items():
             p.setPen(theme.rule_pen(theme.RULE_STRONG if strong else theme.RULE))
             p.drawLines(lines)
@@ -126,7 +139,7 @@ class _Sheet:
         p.setOpacity(1.0)
         self._opened(row)
         p.setClipRect(clip)
-        p.fillRect(QRectF(0, top + height - 1, view.width, 1), theme.RULE_STRONG)
+        p.fillRect(0, top + height - 1, view.width, 1, theme.RULE_STRONG)
 
     def _opened(self, row: Row) -> None:
         """What is opened in this row, over all that is drawn closed."""
@@ -245,16 +258,14 @@ class _Sheet:
     def mix(self) -> None:
         """The waveform of the whole mix, with its master line and what passes full scale."""
         p, view, top, tall = self.p, self.view, self.layout.foot, self.layout.mix
-        p.fillRect(QRectF(0, top, view.width, tall), theme.CARD)
-        p.fillRect(QRectF(self.end_x, top, view.width - self.end_x, tall), theme.PAPER)
-        p.fillRect(QRectF(0, top, view.width, 1), theme.RULE_STRONG)
-        p.setPen(theme.INK)
-        p.setFont(theme.font(13, 600))
-        p.drawText(QRectF(18, top + 3, 120, 20), AlignLeft, "Mix")
-        p.setFont(theme.font(11))
+        end = max(HEAD, min(view.width, round(self.end_x)))
+        p.fillRect(0, top, end, tall, theme.CARD)
+        p.fillRect(end, top, view.width - end, tall, theme.PAPER)
+        p.fillRect(0, top, view.width, 1, theme.RULE_STRONG)
+        write(p, 18, top + 3, "Mix", Letters(13, 600, theme.INK))
         overs = self._overs()
-        p.setPen(theme.BRICK if overs else theme.INK_SOFT)
-        p.drawText(QRectF(18, top + 21, LEVEL_X - 26, 18), AlignLeft, self._mix_words(overs))
+        ink = theme.BRICK if overs else theme.INK_SOFT
+        write(p, 18, top + 20, self._mix_words(overs), Letters(11, 400, ink))
         paint_level(p, top, tall, view.project.level)
         low, high = HEAD, min(view.width, int(self.end_x))
         axis, mix = view.traces.axis, view.mix

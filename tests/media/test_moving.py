@@ -10,9 +10,10 @@ from PySide6.QtCore import QSize
 from PySide6.QtGui import QImage
 
 from cicada.errors import BadPicture
-from cicada.media.composing import Composer, Piece, Wanted
+from cicada.media.composing import Composer
 from cicada.media.moving import open_moving
 from cicada.media.pictures import read_picture, write_picture
+from cicada.media.wanted import Piece, Wanted
 from tests.picture_files import CODERS, grey, number_of, write_moving
 from tests.sound_files import write_container
 

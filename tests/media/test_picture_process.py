@@ -7,9 +7,10 @@ import pytest
 
 from cicada.errors import BadPicture
 from cicada.media import picture_process
-from cicada.media.composing import Composer, Piece, Wanted
+from cicada.media.composing import Composer
 from cicada.media.picture_process import PictureDecoder, run_decoder
 from cicada.media.pictures import write_picture
+from cicada.media.wanted import Piece, Wanted
 from tests.picture_files import grey
 
 real_image = Composer.image
