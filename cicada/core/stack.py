@@ -101,17 +101,14 @@ def without_frames(part: PicturePart, at: int, count: int, length: int) -> list[
     if at <= part.start:
         if until >= end:
             return []
-        after = _halves(part, until, length)[1]
-        return [replace(_later(part, until, length) if after is None else after, start=at)]
+        return [replace(_from(part, until, length), start=at)]
     if until >= end:
         shown = None if part.shown is None else at - part.start
         return [replace(_halves(part, at, length)[0], shown=shown, dissolve_out=0)]
     before, after = _halves(part, at, length)
     if after is None:
         return [part if part.shown is None else replace(part, shown=part.shown - count)]
-    rest = _halves(part, until, length)[1]
-    if rest is None:
-        return [replace(before, shown=None if part.shown is None else part.shown - count)]
+    rest = _from(part, until, length)
     return [replace(before, shown=at - part.start), replace(rest, start=at)]
 
 
@@ -131,6 +128,11 @@ def _halves(part: PicturePart, at: int, length: int) -> tuple[PicturePart, Pictu
         skip=part.skip + played,
         length=None if part.length is None else part.length - played,
     )
+
+
+def _from(part: PicturePart, at: int, length: int) -> PicturePart:
+    """What is shown of a part from a frame inside it on, playing or standing still."""
+    return _halves(part, at, length)[1] or _later(part, at, length)
 
 
 def _later(part: PicturePart, at: int, length: int) -> PicturePart:
