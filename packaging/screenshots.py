@@ -17,12 +17,22 @@ from PySide6.QtWidgets import QDialog
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
+from cicada.core.picture_edits import ChangePart
+from cicada.core.scene_edits import ChangeScene
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.window.app import make_application
 from cicada.window.main_window import MainWindow
 
+# The frames of the night that stand for its boards.
+BOARDS = {
+    20: "the beam wakes",
+    66: "the buoy rocks",
+    120: "rain",
+    170: "the moth",
+    226: "all's well",
+}
 TARGET = Path("docs/screenshots")
 # A bell that swells and travels, for the picture of an opened clip.
 SHAPED = {
@@ -101,6 +111,8 @@ def main() -> None:
         settle()
         shelf.summary.grab().save(str(TARGET / "import-summary.png"))
         shelf.summary.close()
+        picture_window(window, settle)
+        animatic(window, settle, project)
         window.shut_down()
         window.deleteLater()
         app.processEvents()
@@ -143,6 +155,47 @@ def sounding_now(window: MainWindow, settle: Callable[[], None], go_on: Callable
     window.transport.stop()
     window.picture.show_over(frozenset())
     window.switch_side()
+
+
+def picture_window(window: MainWindow, settle: Callable[[], None]) -> None:
+    """The picture in its own window, with all that can be drawn over it."""
+    window.session.show_scene("sc1")
+    window.session.move_playhead(34)
+    window.picture.show_over(frozenset(("safe", "centre", "number")))
+    window.show_picture_window()
+    settle()
+    assert window.picture_window is not None
+    window.picture_window.grab().save(str(TARGET / "picture-window.png"))
+    window.picture_window.close()
+    window.picture.show_over(frozenset())
+
+
+def animatic(window: MainWindow, settle: Callable[[], None], project: Path) -> None:
+    """Stills of the night that follow each other, with a drawing that moves over them."""
+    folder = project.parent / "boards"
+    folder.mkdir()
+    frames = project.parent / "harbour.pictures"
+    for number, (frame, name) in enumerate(BOARDS, 1):
+        shutil.copy(frames / frame.split("_")[0] / f"{frame}.jpg", folder / f"{number} {name}.jpg")
+    window.session.show_scene("sc2")
+    window.document.do(ChangeScene(scene="sc2", changes={"picture": ()}))
+    window.commands.pictures.add(sorted(folder.iterdir()), 0)
+    settle()
+    for number, part in enumerate(window.session.scene.picture[1:], 1):
+        shown = None if part.shown is None else part.shown + 8
+        changes = {"start": part.start - 8, "shown": shown, "dissolve_in": 8}
+        window.document.do(ChangePart(scene="sc2", number=number, changes=changes))
+    title = project.parent / "harbour.pictures" / "title.svg"
+    window.commands.pictures.add([title], 40)
+    settle()
+    changes = {"shown": 90, "place": (0.4, 0.2, 0.5), "moves_to": (0.7, 0.3, 0.4)}
+    window.document.do(ChangePart(scene="sc2", number=len(BOARDS), changes=changes))
+    window.widen(None)
+    window.made_of.chosen = len(BOARDS)
+    window.show_parts()
+    window.session.move_playhead(52)
+    settle()
+    window.grab().save(str(TARGET / "animatic.png"))
 
 
 def by_night(window: MainWindow, settle: Callable[[], None]) -> None:

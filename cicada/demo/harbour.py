@@ -19,8 +19,9 @@ from cicada.core.model import (
     Project,
     Rest,
     Scene,
+    Still,
 )
-from cicada.demo.pictures import make_pictures
+from cicada.demo.pictures import make_pictures, make_title
 from cicada.demo.sounds import make_sounds
 from cicada.errors import CannotWrite
 from cicada.media.cache import user_cache
@@ -47,6 +48,13 @@ def demo_folder() -> Path:
     return data / "demo"
 
 
+# The title comes and goes over the dusk, rising a little.
+TITLE = Still(
+    file="", start=8, shown=46, place=(0.64, 0.2, 0.56), moves_to=(0.64, 0.16, 0.6),
+    dissolve_in=14, dissolve_out=14,
+)  # fmt: skip
+
+
 def make_demo(folder: Path) -> Path:
     """Make the demo in ``folder`` unless it is there; its project file.
 
@@ -58,6 +66,7 @@ def make_demo(folder: Path) -> Path:
     try:
         folder.mkdir(parents=True, exist_ok=True)
         pictures = make_pictures(folder / "harbour.pictures")
+        title = make_title(folder / "harbour.pictures" / "title.svg")
         with tempfile.TemporaryDirectory() as made:
             project = _with_sounds(_layout(), make_sounds(Path(made)), project_file)
     except OSError as error:
@@ -66,10 +75,12 @@ def make_demo(folder: Path) -> Path:
             file=str(folder),
             remedy="choose another folder",
         ) from None
-    scenes = tuple(
+    first, *others = (
         replace(scene, picture=(Images(folder=os.path.relpath(place, folder)),))
         for scene, place in zip(project.scenes, pictures, strict=True)
     )
+    over = replace(TITLE, file=os.path.relpath(title, folder))
+    scenes = (replace(first, picture=(*first.picture, over)), *others)
     save(replace(project, scenes=scenes), project_file)
     return project_file
 

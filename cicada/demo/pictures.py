@@ -150,3 +150,35 @@ def make_pictures(folder: Path) -> list[Path]:
             write_picture(pixels, place / f"{name}_{frame + 1:04}.jpg", quality=88)
         folders.append(place)
     return folders
+
+
+# Letters of the title as strokes in a box 4 wide and 6 high, so that no font is needed.
+STROKES = {
+    "A": "M0 6L2 0L4 6M.7 4H3.3",
+    "B": "M0 3H2.6Q3.6 3 3.6 1.5T2.6 0H0V6H3Q4 6 4 4.5T3 3",
+    "G": "M4 1Q3.5 0 2 0Q0 0 0 3T2 6Q4 6 4 3.4H2.4",
+    "H": "M0 0V6M4 0V6M0 3H4",
+    "I": "M2 0V6",
+    "L": "M0 0V6H3.6",
+    "O": "M2 0Q4 0 4 3T2 6 0 3 2 0Z",
+    "R": "M0 6V0H2.8Q4 0 4 1.6T2.8 3.2H0M2 3.2L4 6",
+    "T": "M0 0H4M2 0V6",
+    "U": "M0 0V4Q0 6 2 6T4 4V0",
+}
+
+
+def make_title(path: Path) -> Path:
+    """Draw the demo's title as SVG; ``path`` again."""
+    words = "HARBOUR LIGHT"
+    letters = "".join(
+        f'<path transform="translate({7 * number} 0)" d="{STROKES[letter]}"/>'
+        for number, letter in enumerate(words)
+        if letter != " "
+    )
+    path.write_text(
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="-1 -1 {7 * len(words) - 1} 8">'
+        f'<g fill="none" stroke="#f7e3b4" stroke-width=".55" stroke-linecap="round">{letters}</g>'
+        "</svg>\n",
+        "utf-8",
+    )
+    return path

@@ -5,6 +5,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable
 from enum import IntEnum
+from functools import lru_cache
 from itertools import count
 from pathlib import Path
 from typing import TypeVar
@@ -140,8 +141,7 @@ class Frames(QObject):
 
     def file_of(self, part: PicturePart) -> Path:
         """The file or folder a part of the picture is in."""
-        # By its letters: before the first save the project's own folder is not there yet.
-        return Path(os.path.normpath(self._document.file.parent / source_of(part)))
+        return _standing(self._document.file, source_of(part))
 
     def _tell(self, then: Then, found: PictureInfo | BadPicture) -> None:
         then(found)
@@ -180,6 +180,12 @@ class Frames(QObject):
     def close(self) -> None:
         """Fetch no more."""
         self._fetcher.close()
+
+
+@lru_cache(4096)
+def _standing(project_file: Path, source: str) -> Path:
+    """Where a source stands, by its letters: an unsaved project's own folder is not there yet."""
+    return Path(os.path.normpath(project_file.parent / source))
 
 
 def _largest(part: PicturePart) -> float:

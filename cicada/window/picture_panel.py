@@ -111,7 +111,7 @@ class PicturePanel(QFrame):
         grid.setContentsMargins(0, 2, 0, 0)
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(3)
-        grid.setColumnStretch(6, 1)
+        grid.setColumnStretch(7, 1)
         self.fields: dict[str, QuantityField] = {}
         frame = whole(self._read_frame, self._shown_frame, "the number of a frame")
         share = whole(parse_share, share_text, "")._replace(step=_stepped)
@@ -164,6 +164,8 @@ class PicturePanel(QFrame):
 
     def refresh(self) -> None:
         """Show the parts of the scene's picture, and the chosen one's settings."""
+        if not self.isVisible():
+            return
         scene, first = self._session.scene, self._document.project.first_frame
         parts = scene.picture
         self.chosen = max(0, min(self.chosen, len(parts) - 1))

@@ -11,6 +11,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QResizeEvent,
 )
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
@@ -83,6 +84,11 @@ class PictureView(QWidget):
         frames.ahead(scene, frame, height)
 
     @override
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.refresh()
+
+    @override
     def sizeHint(self) -> QSize:
         return QSize(404, 227)
 
@@ -96,7 +102,8 @@ class PictureView(QWidget):
             painter.fillRect(_fitted(box, 16 / 9), theme.ROW_OTHER)
             painter.setPen(theme.INK_SOFT)
             painter.setFont(theme.font(13))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self._empty_words())
+            if not self._awaited:
+                painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self._empty_words())
             self._paint_wait(painter, _fitted(box, 16 / 9))
             return
         painter.drawImage(_fitted(box, image.width() / image.height()), image)
