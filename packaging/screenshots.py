@@ -25,14 +25,11 @@ from cicada.playback.process import PlayerProcess
 from cicada.window.app import make_application
 from cicada.window.main_window import MainWindow
 
-# The frames of the night that stand for its boards.
-BOARDS = {
-    20: "the beam wakes",
-    66: "the buoy rocks",
-    120: "rain",
-    170: "the moth",
-    226: "all's well",
-}
+# The frames that stand for the boards of an animatic.
+BOARDS = (
+    ("dusk_0020", "last light"), ("night_0020", "the beam"), ("night_0066", "the buoy"),
+    ("night_0170", "rain"), ("dawn_0040", "all's well"),
+)  # fmt: skip
 TARGET = Path("docs/screenshots")
 # A bell that swells and travels, for the picture of an opened clip.
 SHAPED = {

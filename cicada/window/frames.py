@@ -259,7 +259,7 @@ class _Fetcher:
 
     def _wake(self) -> None:
         if self._thread is None and not self._closed:
-            self._thread = threading.Thread(target=self._run, name="cicada-pictures")
+            self._thread = threading.Thread(target=self._run, name="cicada-pictures", daemon=True)
             # Not before the first paint, for the process takes half a second to start.
             QTimer.singleShot(0, self._begin)
         with self._change:

@@ -37,7 +37,7 @@ if TYPE_CHECKING:
     from cicada.window.main_window import MainWindow
 
 FRAMES = whole(parse_whole, lambda value: f"{value:.0f}", "a number of frames")
-AXES = ("across", "down", "size")
+AXES = ("x", "y", "size")
 BESIDE = (0.75, 0.5, 1.0)
 
 
@@ -92,10 +92,10 @@ class PicturePanel(QFrame):
         self.buttons: dict[str, QPushButton] = {}
         for words, tip, do in (
             ("Add…", "Images, drawings and videos (Ctrl+P)", self._window.commands.pictures.choose),
-            ("Other file…", "Let this part be another file or folder", self._exchange),
-            ("Higher", "Put it above the next part", lambda: self._reorder(1)),
-            ("Lower", "Put it below the next part", lambda: self._reorder(-1)),
-            ("Take out", "Take it out of the picture; its file stays", self._remove),
+            ("Exchange…", "Let this part be another file or folder", self._exchange),
+            ("Up", "Put it above the next part", lambda: self._reorder(1)),
+            ("Down", "Put it below the next part", lambda: self._reorder(-1)),
+            ("Remove", "Take it out of the picture; its file stays", self._remove),
         ):
             button = QPushButton(words)
             button.setToolTip(tip)
@@ -109,7 +109,7 @@ class PicturePanel(QFrame):
         inner = QWidget()
         grid = QGridLayout(inner)
         grid.setContentsMargins(0, 2, 0, 0)
-        grid.setHorizontalSpacing(6)
+        grid.setHorizontalSpacing(4)
         grid.setVerticalSpacing(3)
         grid.setColumnStretch(7, 1)
         self.fields: dict[str, QuantityField] = {}
@@ -142,7 +142,7 @@ class PicturePanel(QFrame):
         words = head if isinstance(head, str) else head.text()
         for number, (name, label, kind) in enumerate(fields):
             field = QuantityField(f"{words} {label}", kind)
-            field.setFixedSize(58, 23)
+            field.setFixedSize(54, 23)
             field.chosen.connect(lambda value, name=name: self._entered(name, value))
             self.fields[name] = field
             grid.addWidget(soft(label), row, 1 + 2 * number)
@@ -221,6 +221,11 @@ class PicturePanel(QFrame):
         if not isinstance(info, BadPicture):
             self._sizes[path] = QSize(info.width, info.height)
             self._outline_part()
+
+    @override
+    def minimumSizeHint(self) -> QSize:
+        # The shelf stands in the same place and needs no more.
+        return QSize(320, 200)
 
     @override
     def showEvent(self, event: QShowEvent) -> None:

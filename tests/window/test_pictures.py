@@ -183,12 +183,12 @@ def test_every_setting_of_a_part_is_typed_in_the_panel(bare, settled, qtbot, tmp
     assert panel.isVisible()
     for name, text in (
         ("from", "11"), ("to", "60"), ("dissolve_in", "6"), ("dissolve_out", "8"), ("skip", "2"),
-        ("place.across", "40 %"), ("place.size", "50"),
+        ("place.x", "40 %"), ("place.size", "50"),
     ):  # fmt: skip
         type_into(qtbot, panel.fields[name], text)
     qtbot.mouseClick(panel.repeats, LEFT)
     qtbot.mouseClick(panel.moves, LEFT)
-    type_into(qtbot, panel.fields["moves_to.down"], "25")
+    type_into(qtbot, panel.fields["moves_to.y"], "25")
     (part,) = parts(bare)
     assert (part.start, part.shown, part.dissolve_in, part.dissolve_out) == (10, 50, 6, 8)
     assert (part.skip, part.repeat) == (2, False)
@@ -204,9 +204,9 @@ def test_parts_are_put_higher_and_lower_and_taken_out(bare, settled, qtbot, tmp_
     bare.show_parts()
     assert shown(bare, settled, 0) == 8
     bare.made_of.list.setCurrentRow(0)
-    qtbot.mouseClick(bare.made_of.buttons["Lower"], LEFT)
+    qtbot.mouseClick(bare.made_of.buttons["Down"], LEFT)
     assert shown(bare, settled, 0) == 2
-    qtbot.mouseClick(bare.made_of.buttons["Take out"], LEFT)
+    qtbot.mouseClick(bare.made_of.buttons["Remove"], LEFT)
     assert [Path(part.file).name for part in parts(bare)] == ["board 2.png"]
 
 
