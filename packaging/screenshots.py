@@ -138,7 +138,7 @@ def sounding_now(window: MainWindow, settle: Callable[[], None], go_on: Callable
     """Playing, stopped at a press point, with what sounds now beside the card."""
     window.session.choose(Cell("l7", 0))
     window.session.move_playhead(112)
-    window.switch_side()
+    window.show_beside(window.sounding)
     window.picture.show_over(frozenset(("number",)))
     settle()
     window.transport.start()
@@ -151,7 +151,7 @@ def sounding_now(window: MainWindow, settle: Callable[[], None], go_on: Callable
     window.grab().save(str(TARGET / "sounding-now.png"))
     window.transport.stop()
     window.picture.show_over(frozenset())
-    window.switch_side()
+    window.show_beside(window.sounding)
 
 
 def picture_window(window: MainWindow, settle: Callable[[], None]) -> None:
@@ -159,11 +159,11 @@ def picture_window(window: MainWindow, settle: Callable[[], None]) -> None:
     window.session.show_scene("sc1")
     window.session.move_playhead(34)
     window.picture.show_over(frozenset(("safe", "centre", "number")))
-    window.show_picture_window()
+    window.commands.pictures.show_window()
     settle()
-    assert window.picture_window is not None
-    window.picture_window.grab().save(str(TARGET / "picture-window.png"))
-    window.picture_window.close()
+    assert window.commands.pictures.own is not None
+    window.commands.pictures.own.grab().save(str(TARGET / "picture-window.png"))
+    window.commands.pictures.own.close()
     window.picture.show_over(frozenset())
 
 
@@ -189,7 +189,7 @@ def animatic(window: MainWindow, settle: Callable[[], None], project: Path) -> N
     window.document.do(ChangePart(scene="sc2", number=len(BOARDS), changes=changes))
     window.widen(None)
     window.made_of.chosen = len(BOARDS)
-    window.show_parts()
+    window.commands.pictures.show_parts()
     window.session.move_playhead(52)
     settle()
     window.grab().save(str(TARGET / "animatic.png"))

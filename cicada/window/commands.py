@@ -107,11 +107,9 @@ class Commands(QObject):
                  lambda: window.widen(window.picture)),
                 ("wide_card", "Widen the clip card", "Ctrl+2", lambda: window.widen(window.card)),
                 ("wide_shelf", "Widen the shelf", "Ctrl+3", lambda: window.widen(window.side)),
-                ("sounding", "What sounds now, or the shelf", "Ctrl+4", window.switch_side),
-                ("picture_window", "The picture in a window of its own", "Ctrl+5",
-                 window.show_picture_window),
-                ("picture_full", "The picture fills the screen", "Ctrl+6",
-                 window.fill_screen_with_picture),
+                ("sounding", "What sounds now, or the shelf", "Ctrl+4",
+                 lambda: window.show_beside(window.sounding)),
+                *self.pictures.views(),
             ]),
             ("&Help", [
                 ("keys", "Keys", "F1", window.show_keys),
@@ -131,7 +129,7 @@ class Commands(QObject):
                 ("Style", shaping.style_menu),
             ],
             "Pl&ay": self.playing.menus(),
-            "&View": [("Snap to", on_sheet.snaps), ("Over the picture", window.over_menu)],
+            "&View": [("Snap to", on_sheet.snaps), ("Over the picture", self.pictures.over_menu)],
         }
         for title, entries in menus:
             menu = bar.addMenu(title)
@@ -264,7 +262,9 @@ class Commands(QObject):
         transport.stop()
         if sounding or opened.close():
             return
-        if any(
+        if self.pictures.over_sheet is not None:
+            self.pictures.show_over_sheet()
+        elif any(
             part.isHidden() for part in (self.window.picture, self.window.card, self.window.side)
         ):
             self.window.widen(None)

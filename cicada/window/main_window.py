@@ -1,7 +1,6 @@
 """The window: the sheet on top, the rail below it, then picture, clip card and shelf."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
@@ -41,7 +40,7 @@ from cicada.window.mix_row import MixRow
 from cicada.window.now_sounding import NowSounding
 from cicada.window.overview import Overview
 from cicada.window.picture_panel import PicturePanel
-from cicada.window.picture_view import OVER, PictureView
+from cicada.window.picture_view import PictureView
 from cicada.window.planning import Planning
 from cicada.window.presence import Presence
 from cicada.window.quantities import begun, count, waits_text
@@ -55,9 +54,6 @@ from cicada.window.snapping import Snapping
 from cicada.window.sounds import Sounds
 from cicada.window.transport import PlayerMaker, Transport
 from cicada.window.trying import Trying
-
-if TYPE_CHECKING:
-    from cicada.window.picture_window import PictureWindow
 
 NOTE_SECONDS = 8
 
@@ -110,9 +106,6 @@ class MainWindow(QMainWindow):
         self.keeping = Keeping(self)
         self.commands = Commands(self)
         self.made_of = PicturePanel(self)
-        self.picture_window: PictureWindow | None = None
-        over = self.settings.value("picture/over", [])
-        self.picture.show_over(frozenset(over if isinstance(over, list) else [str(over)]))
         self.setAcceptDrops(True)
         self._build()
         self.rail.what.setMenu(self.commands.playing.menu(self.rail.what))
@@ -139,13 +132,13 @@ class MainWindow(QMainWindow):
         self.halves = QSplitter(Qt.Orientation.Vertical)
         self.halves.setHandleWidth(4)
         self.halves.setChildrenCollapsible(False)
-        upper = QWidget()
-        above = QVBoxLayout(upper)
+        self.upper = QWidget()
+        above = QVBoxLayout(self.upper)
         above.setContentsMargins(0, 0, 0, 0)
         above.setSpacing(0)
         above.addWidget(self.sheet, 1)
         above.addWidget(self.overview)
-        self.halves.addWidget(upper)
+        self.halves.addWidget(self.upper)
         lower = QWidget()
         below = QVBoxLayout(lower)
         below.setContentsMargins(0, 0, 0, 0)
@@ -206,7 +199,7 @@ class MainWindow(QMainWindow):
         self.beside = QPushButton("Sounding now")
         self.beside.setObjectName("quiet")
         self.beside.setToolTip("What sounds at the playhead, beside the card (Ctrl+4)")
-        self.beside.clicked.connect(self.switch_side)
+        self.beside.clicked.connect(self._switch_side)
         row.addWidget(self.beside)
         self._note_timer = QTimer(self)
         self._note_timer.setSingleShot(True)
@@ -342,47 +335,14 @@ class MainWindow(QMainWindow):
         point = self.transport.waiting
         self.picture.wait_for("" if point is None else begun(waits_text(point)))
 
-    def show_picture_window(self) -> None:
-        """Show the picture in a window of its own, or close that."""
-        from cicada.window.picture_window import PictureWindow
-
-        if self.picture_window is not None:
-            self.picture_window.close()
-            return
-        self.picture_window = PictureWindow(self)
-        self.picture_window.show()
-
-    def fill_screen_with_picture(self) -> None:
-        """Let the picture fill the screen, or not."""
-        if self.picture_window is None:
-            self.show_picture_window()
-        if self.picture_window is not None:
-            self.picture_window.fill_screen()
-
-    def over_menu(self, menu: QMenu) -> None:
-        """What is drawn over the picture."""
-        for name, words in OVER.items():
-            action = menu.addAction(words)
-            action.setCheckable(True)
-            action.setChecked(name in self.picture.over)
-            action.triggered.connect(lambda _=False, name=name: self._switch_over(name))
-
-    def _switch_over(self, name: str) -> None:
-        over = self.picture.over ^ {name}
-        self.settings.setValue("picture/over", sorted(over))
-        for view in self.findChildren(PictureView):
-            view.show_over(over)
-
-    def switch_side(self) -> None:
-        """Show what sounds now in the shelf's place, or the shelf again."""
+    def _switch_side(self) -> None:
         shelf = self.side.currentWidget() is self.shelf
-        self.side.setCurrentWidget(self.sounding if shelf else self.shelf)
-        self.beside.setText("Shelf" if shelf else "Sounding now")
+        self.show_beside(self.sounding if shelf else self.side.currentWidget())
 
-    def show_parts(self) -> None:
-        """Show what the picture is made of in the shelf's place, or the shelf again."""
-        shown = self.side.currentWidget() is self.made_of
-        self.side.setCurrentWidget(self.shelf if shown else self.made_of)
+    def show_beside(self, part: QWidget | None) -> None:
+        """Show a part beside the card, or the shelf again if it is there already."""
+        shown = self.side.currentWidget() is part
+        self.side.setCurrentWidget(self.shelf if shown or part is None else part)
         self.beside.setText("Sounding now" if shown else "Shelf")
 
     def _show_range(self) -> None:
@@ -444,11 +404,11 @@ class MainWindow(QMainWindow):
         self._pop_up(self.commands.on_sheet.cell_menu(), at)
 
     def _picture_menu(self, at: QPoint) -> None:
-        names = ("picture", "numbered", "parts", "picture_sound", "look_again", "picture_window",
-                 "picture_full")  # fmt: skip
+        names = ("picture", "numbered", "parts", "picture_sound", "look_again",
+                 "picture_over_sheet", "picture_window", "picture_full")  # fmt: skip
         menu = QMenu(self)
         menu.addActions([self.commands.actions[name] for name in names])
-        self.over_menu(menu.addMenu("Over the picture"))
+        self.commands.pictures.over_menu(menu.addMenu("Over the picture"))
         self.show_menu(menu, at)
 
     def _ruler_menu(self, at: QPoint, frame: int) -> None:
@@ -532,6 +492,7 @@ class MainWindow(QMainWindow):
         geometry = self.settings.value("window/geometry")
         if isinstance(geometry, QByteArray):
             self.restoreGeometry(geometry)
+        self.commands.pictures.restore()
 
     def _remember(self) -> None:
         self.settings.setValue("window/halves", self.halves.saveState())
@@ -542,7 +503,7 @@ class MainWindow(QMainWindow):
         """Give one part the whole lower half, or all three their share again."""
         if part is self.shelf:
             if self.side.currentWidget() is not self.shelf:
-                self.switch_side()
+                self.show_beside(self.side.currentWidget())
             part = self.side
         parts = (self.picture, self.card, self.side)
         alone = part is not None and all(other is part or other.isHidden() for other in parts)
@@ -560,8 +521,7 @@ class MainWindow(QMainWindow):
 
     def shut_down(self) -> None:
         """End all that runs beside the window."""
-        if self.picture_window is not None:
-            self.picture_window.close()
+        self.commands.pictures.close_window()
         self.transport.close()
         self.mix_row.close()
         self.arranging.close()

@@ -3,7 +3,7 @@
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QMenu
 
 from cicada.core.model import Images, PicturePart, Still, Video, source_of
 from cicada.core.picture_edits import AddParts, ChangePart
@@ -11,11 +11,13 @@ from cicada.errors import BadPicture
 from cicada.media.pictures import DRAWINGS, SUFFIXES, VIDEOS, is_picture_name
 from cicada.media.wanted import PictureInfo
 from cicada.store.sounds_folder import relative
+from cicada.window.picture_view import OVER
 from cicada.window.quantities import begun, count
 from cicada.window.shelf_commands import Action
 
 if TYPE_CHECKING:
     from cicada.window.main_window import MainWindow
+    from cicada.window.picture_window import PictureOverSheet, PictureWindow
 
 Known = tuple[Path, PictureInfo]
 
@@ -26,16 +28,89 @@ class PictureCommands:
     def __init__(self, window: "MainWindow") -> None:
         self.window = window
         self.document, self.session = window.document, window.session
+        # The picture in a window of its own, and large over the sheet.
+        self.own: PictureWindow | None = None
+        self.over_sheet: PictureOverSheet | None = None
 
     def entries(self) -> list[Action | None]:
         """The entries of the menu."""
         return [
             ("picture", "Add to the picture…", "Ctrl+P", self.choose),
             ("numbered", "Add a folder of numbered images…", "Ctrl+Alt+P", self.choose_folder),
-            ("parts", "What the picture is made of", "Ctrl+7", self.window.show_parts),
+            ("parts", "What the picture is made of", "Ctrl+7", self.show_parts),
             ("picture_sound", "Take the picture's own sound", "Ctrl+Alt+T", self.take_sound),
             ("look_again", "Read the picture's files again", "Ctrl+Alt+E", self.look_again),
         ]
+
+    def views(self) -> list[Action | None]:
+        """The entries of the View menu."""
+        return [
+            ("picture_window", "The picture in a window of its own", "Ctrl+5", self.show_window),
+            ("picture_full", "The picture fills the screen", "Ctrl+6", self.fill_screen),
+            ("picture_over_sheet", "The picture over the sheet, or the sheet again", "Ctrl+8",
+             self.show_over_sheet),
+        ]  # fmt: skip
+
+    # -- looking at it -------------------------------------------------------------------------
+
+    def restore(self) -> None:
+        """Show it as it was shown last."""
+        over = self.window.settings.value("picture/over", [])
+        self.window.picture.show_over(frozenset(over if isinstance(over, list) else [str(over)]))
+        if self.window.settings.value("picture/over_sheet", "false") in (True, "true"):
+            self.show_over_sheet()
+
+    def show_parts(self) -> None:
+        """Show what the picture is made of in the shelf's place, or the shelf again."""
+        self.window.show_beside(self.window.made_of)
+
+    def show_over_sheet(self) -> None:
+        """Show the picture large, over the sheet, or the sheet again."""
+        from cicada.window.picture_window import PictureOverSheet
+
+        if self.over_sheet is None:
+            self.over_sheet = PictureOverSheet(self.window, self.window.upper)
+            self.over_sheet.show()
+        else:
+            self.over_sheet.deleteLater()
+            self.over_sheet.hide()
+            self.over_sheet = None
+        self.window.settings.setValue("picture/over_sheet", self.over_sheet is not None)
+
+    def show_window(self) -> None:
+        """Show the picture in a window of its own, or close that."""
+        from cicada.window.picture_window import PictureWindow
+
+        if self.own is None:
+            self.own = PictureWindow(self.window)
+            self.own.show()
+        else:
+            self.own.close()
+
+    def close_window(self) -> None:
+        """Close the picture's own window, if it has one."""
+        if self.own is not None:
+            self.own.close()
+
+    def fill_screen(self) -> None:
+        """Let the picture fill the screen, or not."""
+        if self.own is None:
+            self.show_window()
+        if self.own is not None:
+            self.own.fill_screen()
+
+    def over_menu(self, menu: QMenu) -> None:
+        """What is drawn over the picture."""
+        for name, words in OVER.items():
+            action = menu.addAction(words)
+            action.setCheckable(True)
+            action.setChecked(name in self.window.picture.over)
+            action.triggered.connect(lambda _=False, name=name: self._switch_over(name))
+
+    def _switch_over(self, name: str) -> None:
+        over = self.window.picture.over ^ {name}
+        self.window.settings.setValue("picture/over", sorted(over))
+        self.window.picture.show_over(over)
 
     # -- adding --------------------------------------------------------------------------------
 

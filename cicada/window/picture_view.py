@@ -40,6 +40,8 @@ class PictureView(QWidget):
     pressed = Signal()
     painted = Signal(int)
     menu_wanted = Signal(QPoint)
+    # What it waits for, or what is drawn over it, has changed.
+    told = Signal()
 
     def __init__(self, session: Session, frames: Frames) -> None:
         super().__init__()
@@ -118,6 +120,7 @@ class PictureView(QWidget):
         """Draw these over the picture."""
         self.over = over
         self.update()
+        self.told.emit()
 
     def _paint_over(self, painter: QPainter, box: QRectF) -> None:
         """Guides and the frame's number, light on dark so that they are seen on any picture."""
@@ -146,6 +149,7 @@ class PictureView(QWidget):
         self.waiting = what
         self.setCursor(Qt.CursorShape.PointingHandCursor if what else Qt.CursorShape.ArrowCursor)
         self.update()
+        self.told.emit()
 
     def _paint_wait(self, painter: QPainter, box: QRectF) -> None:
         if not self.waiting:

@@ -1,16 +1,61 @@
-"""The picture in a window of its own, for a second screen or to fill one."""
+"""Further views of the picture: in a window of its own, and large over the sheet."""
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QCloseEvent, QKeyEvent, QMouseEvent
+from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtGui import QCloseEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 from typing_extensions import override
 
+from cicada.window import theme
 from cicada.window.picture_view import PictureView
+from cicada.window.sheet_layout import RULER
 
 if TYPE_CHECKING:
     from cicada.window.main_window import MainWindow
+
+
+class SecondView(PictureView):
+    """The picture once more, with all that is said and drawn on the first."""
+
+    def __init__(self, window: "MainWindow") -> None:
+        super().__init__(window.session, window.frames)
+        self._first = window.picture
+        self.pressed.connect(window.transport.press)
+        self._first.told.connect(self._follow)
+        self._follow()
+
+    def _follow(self) -> None:
+        self.show_over(self._first.over)
+        self.wait_for(self._first.waiting)
+
+
+class PictureOverSheet(SecondView):
+    """The picture over the sheet, below its rulers, so that one can go on scrubbing."""
+
+    def __init__(self, window: "MainWindow", upper: QWidget) -> None:
+        """``upper`` is the half of the window that it covers."""
+        super().__init__(window)
+        self._upper = upper
+        self.setParent(upper)
+        upper.installEventFilter(self)
+        self._cover()
+
+    def _cover(self) -> None:
+        self.setGeometry(0, RULER + 1, self._upper.width(), self._upper.height() - RULER - 1)
+
+    @override
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.Resize:
+            self._cover()
+        return False
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.PAPER)
+        painter.end()
+        super().paintEvent(event)
 
 
 class PictureWindow(QWidget):
@@ -21,20 +66,13 @@ class PictureWindow(QWidget):
         self._window = window
         self.setWindowTitle("Picture")
         self.setStyleSheet("background: #101418;")
-        self.view = PictureView(window.session, window.frames)
-        self.view.show_over(window.picture.over)
-        self.view.pressed.connect(window.transport.press)
-        self.view.wait_for(window.picture.waiting)
+        self.view = SecondView(window)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.view)
         self.resize(960, 540)
         for action in window.commands.actions.values():
             self.addAction(action)
-        window.transport.waiting_changed.connect(self._follow)
-
-    def _follow(self) -> None:
-        self.view.wait_for(self._window.picture.waiting)
 
     def fill_screen(self) -> None:
         """Fill the screen, or stop doing so."""
@@ -53,7 +91,6 @@ class PictureWindow(QWidget):
 
     @override
     def closeEvent(self, event: QCloseEvent) -> None:
-        self._window.transport.waiting_changed.disconnect(self._follow)
-        self._window.picture_window = None
+        self._window.commands.pictures.own = None
         self.deleteLater()
         super().closeEvent(event)

@@ -201,7 +201,7 @@ def test_parts_are_put_higher_and_lower_and_taken_out(bare, settled, qtbot, tmp_
     for path in stills(tmp_path, 2, 8):
         bare.commands.pictures.add([path], 0)
         settled(bare)
-    bare.show_parts()
+    bare.commands.pictures.show_parts()
     assert shown(bare, settled, 0) == 8
     bare.made_of.list.setCurrentRow(0)
     qtbot.mouseClick(bare.made_of.buttons["Down"], LEFT)
@@ -213,7 +213,7 @@ def test_parts_are_put_higher_and_lower_and_taken_out(bare, settled, qtbot, tmp_
 def test_a_part_is_moved_and_sized_in_the_picture(bare, settled, qtbot, tmp_path):
     drop(bare.picture, stills(tmp_path, 4))
     settled(bare)
-    bare.show_parts()
+    bare.commands.pictures.show_parts()
     settled(bare)
     view = bare.picture
     box = view._box()
@@ -228,7 +228,7 @@ def test_a_part_is_moved_and_sized_in_the_picture(bare, settled, qtbot, tmp_path
     qtbot.mouseMove(view, (corner + middle) / 2)
     qtbot.mouseRelease(view, LEFT, pos=(corner + middle) / 2)
     assert parts(bare)[0].place == pytest.approx((0.5, 0.5, 0.5), abs=0.02)
-    bare.show_parts()
+    bare.commands.pictures.show_parts()
     assert view.outline.part is None
 
 
@@ -284,14 +284,14 @@ def test_a_missing_file_is_named_and_seen_again_when_it_is_back(bare, settled, t
 def test_the_picture_window_shows_the_same_frame_and_fills_the_screen(bare, settled, tmp_path):
     drop(bare.picture, [write_moving(tmp_path / "a.mp4")])
     settled(bare)
-    bare.show_picture_window()
-    own = bare.picture_window
+    bare.commands.pictures.show_window()
+    own = bare.commands.pictures.own
     bare.session.move_playhead(9)
     settled(bare)
     assert (own.view.shown_frame, number_of(own.view.grab().toImage())) == (9, 4)
-    bare.fill_screen_with_picture()
+    bare.commands.pictures.fill_screen()
     assert own.isFullScreen()
-    bare.show_picture_window()
+    bare.commands.pictures.show_window()
 
 
 def test_close_up_every_frame_has_its_own_picture_on_the_strip(bare, settled, tmp_path):
@@ -303,3 +303,24 @@ def test_close_up_every_frame_has_its_own_picture_on_the_strip(bare, settled, tm
     image = bare.sheet.viewport().grab().toImage()
     places = [QPoint(round(bare.sheet.place.frame_x(frame)) + 10, STRIP) for frame in range(5)]
     assert [round((image.pixelColor(p).red() - 8) / 24) for p in places] == [0, 1, 2, 3, 4]
+
+
+def test_the_picture_stands_over_the_sheet_below_its_rulers_and_is_there_again_next_time(
+    bare, settled, qtbot, tmp_path
+):
+    drop(bare.picture, [write_moving(tmp_path / "a.mp4")])
+    settled(bare)
+    qtbot.keyClick(bare.sheet, Qt.Key.Key_8, Qt.KeyboardModifier.ControlModifier)
+    large = bare.commands.pictures.over_sheet
+    place = QPoint(round(bare.sheet.place.frame_x(9)) + 1, RULER // 2)
+    qtbot.mouseClick(bare.sheet.viewport(), LEFT, pos=place)
+    settled(bare)
+    assert bare.session.playhead == 9
+    assert large.isVisible()
+    assert number_of(large.grab().toImage()) == 4
+    assert large.geometry().top() > RULER
+    bare.resize(1400, 900)
+    assert large.width() == bare.upper.width()
+    assert bare.settings.value("picture/over_sheet") in (True, "true")
+    qtbot.keyClick(bare.sheet, Qt.Key.Key_8, Qt.KeyboardModifier.ControlModifier)
+    assert not large.isVisible()

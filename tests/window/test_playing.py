@@ -361,7 +361,7 @@ def test_muting_for_this_listening_ends_with_it(harbour, qtbot, settled):
 def test_what_sounds_is_listed_with_why_and_until_when_and_a_click_goes_there(
     harbour, qtbot, settled
 ):
-    harbour.switch_side()
+    harbour.show_beside(harbour.sounding)
     harbour.session.move_playhead(88)
     rows = harbour.sounding.rows
     entered = harbour.planning.plan.entered(88, 1)
@@ -378,7 +378,7 @@ def test_what_sounds_is_listed_with_why_and_until_when_and_a_click_goes_there(
 
 
 def test_a_click_on_its_bar_mutes_it_while_it_plays_and_not_in_the_project(harbour, qtbot, settled):
-    harbour.switch_side()
+    harbour.show_beside(harbour.sounding)
     harbour.conditions.wait_at_points(on=False)
     begin(harbour, qtbot, settled, "sc2", 88)
     play_on(harbour, lambda: harbour.session.playhead > 90)
@@ -395,7 +395,7 @@ def test_a_click_on_its_bar_mutes_it_while_it_plays_and_not_in_the_project(harbo
 
 
 def test_the_list_of_what_sounds_goes_by_keys(harbour, qtbot, settled):
-    harbour.switch_side()
+    harbour.show_beside(harbour.sounding)
     harbour.session.move_playhead(88)
     rows = harbour.sounding.rows
     rows.setFocus()
@@ -411,8 +411,8 @@ def test_the_list_of_what_sounds_goes_by_keys(harbour, qtbot, settled):
 
 
 def test_the_picture_window_follows_the_playhead_takes_presses_and_keys(harbour, qtbot, settled):
-    harbour.show_picture_window()
-    shown = harbour.picture_window
+    harbour.commands.pictures.show_window()
+    shown = harbour.commands.pictures.own
     qtbot.waitExposed(shown)
     begin(harbour, qtbot, settled, "sc2", 100)
     play_on(harbour, lambda: harbour.transport.waiting is not None)
@@ -423,16 +423,16 @@ def test_the_picture_window_follows_the_playhead_takes_presses_and_keys(harbour,
     play_on(harbour, lambda: harbour.session.playhead > 119)
     qtbot.keyClick(shown, Qt.Key.Key_Space)
     assert not harbour.transport.playing
-    harbour.fill_screen_with_picture()
+    harbour.commands.pictures.fill_screen()
     assert shown.isFullScreen()
-    harbour.show_picture_window()
-    assert harbour.picture_window is None
+    harbour.commands.pictures.show_window()
+    assert harbour.commands.pictures.own is None
 
 
 def test_guides_and_the_number_are_drawn_over_the_picture_and_remembered(harbour, qtbot, settled):
     plain = harbour.picture.grab().toImage()
     menu = QMenu()
-    harbour.over_menu(menu)
+    harbour.commands.pictures.over_menu(menu)
     for action in menu.actions():
         action.trigger()
     assert harbour.picture.over == {"safe", "centre", "number"}
