@@ -150,6 +150,16 @@ def test_a_trimmed_head_leaves_the_rest_of_the_sound_where_it_was(project, by):
     assert np.allclose(moved, Curve(was.clip.level_line).values(places))
 
 
+def test_a_head_trimmed_past_the_scenes_end_begins_on_its_last_frame():
+    project = project_with(Clip(frame=50, sound="s"), 48000, (60, 1))
+    was = shaping(project, Cell("l", 50))
+    trimmed = was.trim_head(was.clock.enters(LENGTH) + 5000)
+    assert (trimmed.clip.frame, trimmed.gave) == (LENGTH - 1, "the scene ends here")
+    after = ReshapeClip(cell=Cell("l", 50), clip=trimmed.clip).apply(project)
+    now = shaping_of(after, Cell("l", LENGTH - 1), plan(after), 0)
+    assert now.moment_of(now.whole - 1) == was.moment_of(was.whole - 1)
+
+
 @given(projects(loops=(1,)), st.integers(1, 12000))
 def test_a_trimmed_tail_ends_where_it_was_put(project, after_start):
     was = shaping(project)

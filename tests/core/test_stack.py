@@ -100,13 +100,15 @@ def test_a_video_keeps_its_own_pace_and_begins_again_if_it_is_to():
 
 
 def test_the_ends_on_a_frame_move_together_and_none_becomes_empty():
-    project = film(Still(file="a", shown=20), Still(file="b", start=20, shown=10))
+    project = film(
+        Still(file="a", shown=20), Still(file="b", start=20, shown=10), Still(file="c", start=5)
+    )
     moved = MovePartEnds(scene="sc1", frame=20, to=25).apply(project).scenes[0].picture
-    assert [(p.start, ends(p, LENGTH)) for p in moved] == [(0, 25), (25, 30)]
+    assert [(p.start, ends(p, LENGTH)) for p in moved] == [(0, 25), (25, 30), (5, 60)]
     far = MovePartEnds(scene="sc1", frame=20, to=50).apply(project).scenes[0].picture
-    assert [(p.start, ends(p, LENGTH)) for p in far] == [(0, 50), (29, 30)]
+    assert [(p.start, ends(p, LENGTH)) for p in far] == [(0, 50), (29, 30), (5, 60)]
     back = MovePartEnds(scene="sc1", frame=20, to=0).apply(project).scenes[0].picture
-    assert [(p.start, ends(p, LENGTH)) for p in back] == [(0, 1), (0, 30)]
+    assert [(p.start, ends(p, LENGTH)) for p in back] == [(0, 1), (0, 30), (5, 60)]
 
 
 def test_parts_are_added_on_top_reordered_changed_and_taken_out():
