@@ -15,8 +15,6 @@ Shape = Literal["straight", "smooth", "step"]
 PIECES = 8
 # A line that is cut must go on as it was to a fraction of a sample.
 FINE = 9
-# Seconds that a jump of a line is spread over.
-JUMP = 0.002
 
 
 def point(place: float, value: float, shape: Shape = "straight", *, digits: int = 6) -> Point:
@@ -108,11 +106,12 @@ def with_stretch(line: Line, stretch: Iterable[Point]) -> Line:
     return (*before, *new, *(one for one in line if place_of(one) > last))
 
 
-def from_place(line: Line, place: float, empty: float) -> Line:
+def from_place(line: Line, place: float, empty: float, jump: float = 0.002) -> Line:
     """What a line is from a place on, with that place as its beginning.
 
     A place below 0 lets the line begin later. A smooth stretch that is cut goes on in straight
-    pieces; ``empty`` is the value of a line without points.
+    pieces; ``empty`` is the value of a line without points, ``jump`` how many seconds a jump is
+    spread over.
     """
     if not line or place == 0:
         return line
@@ -124,7 +123,7 @@ def from_place(line: Line, place: float, empty: float) -> Line:
     if place < 0 or len(later) == len(line):
         return later
     curve = Curve(line, empty)
-    begins = _out_of_jump(curve, place)
+    begins = _out_of_jump(curve, place, jump)
     if begins and later and place_of(later[0]) <= place_of(begins[-1]):
         begins = begins[:1]
     since = place_of(begins[-1]) if begins else 0.0
@@ -142,13 +141,13 @@ def from_place(line: Line, place: float, empty: float) -> Line:
     return (*begins[:-1], *pieces, *later)
 
 
-def _out_of_jump(curve: Curve, place: float) -> Line:
+def _out_of_jump(curve: Curve, place: float, jump: float) -> Line:
     """The straight way that is left of a jump which is being spread at a place, if one is."""
     for at, height in curve.jumps:
-        left = at + JUMP - place
-        if at > 0 and 0 < left <= JUMP:
-            value = curve.at(place) - height * left / JUMP
-            return (point(0, value, digits=FINE), point(left, curve.at(at + JUMP), digits=FINE))
+        left = at + jump - place
+        if at > 0 and 0 < left <= jump:
+            value = curve.at(place) - height * left / jump
+            return (point(0, value, digits=FINE), point(left, curve.at(at + jump), digits=FINE))
     return ()
 
 

@@ -183,10 +183,10 @@ class Shaping:
 
     def _lines_from(self, samples: int) -> dict[str, Any]:
         """The lines of what is left from that much after the first loop's beginning on."""
-        seconds = samples / self.rate
+        seconds, jump = samples / self.rate, round_half_up(self.rate, 500) / self.rate
         return {
-            "level_line": from_place(self.clip.level_line, seconds, 1.0),
-            "pan_line": from_place(self.clip.pan_line, seconds, 0.0),
+            "level_line": from_place(self.clip.level_line, seconds, 1.0, jump),
+            "pan_line": from_place(self.clip.pan_line, seconds, 0.0, jump),
         }
 
     def _placed(self, clip: Clip, moment: int) -> Clip:
@@ -251,6 +251,8 @@ class Shaping:
         into = self.playing(sample - timing.first) - timing.offset
         if into < 0 or sample >= timing.last:
             raise BadEdit("that moment of the sound is cut off", remedy="trim less of it")
+        # A fast clip's last sample is rounded to its end, where nothing would be left of it.
+        into = min(into, timing.loop - timing.offset - 1)
         start = self.clock.enters(frame) - into
         earliest = self.clock.enters(0)
         if start >= earliest:
