@@ -5,7 +5,7 @@ from typing import Any
 from msgspec.structs import replace
 from typing_extensions import override
 
-from cicada.core.editing import Edit, changed, must_be_inside, with_scene
+from cicada.core.editing import Edit, changed, must_be_inside, plainly, with_scene
 from cicada.core.model import PicturePart, Project, Scene
 from cicada.core.stack import ends
 from cicada.errors import BadEdit
@@ -40,7 +40,7 @@ class AddParts(_OnPicture, frozen=True, kw_only=True, tag="add-parts"):
     def _parts(self, scene: Scene) -> list[PicturePart]:
         for part in self.parts:
             must_be_inside(scene, part.start)
-        return [*scene.picture, *self.parts]
+        return [*scene.picture, *map(plainly, self.parts)]
 
 
 class ChangePart(_OnPicture, frozen=True, kw_only=True, tag="change-part"):

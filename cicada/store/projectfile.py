@@ -5,6 +5,7 @@
 
 import os
 import re
+from collections.abc import Sequence
 from functools import cache
 from pathlib import Path
 from typing import Any, TypeVar
@@ -12,7 +13,7 @@ from typing import Any, TypeVar
 import msgspec
 from msgspec import Raw, Struct
 
-from cicada.core.model import VERSION, Keyframe, Project, Run, Scene
+from cicada.core.model import VERSION, Project, Run, Scene
 from cicada.errors import BadProject, CannotWrite
 from cicada.media.whole import whole_file
 from cicada.store.validate import validate
@@ -143,7 +144,7 @@ def _explained(message: str) -> BadProject:
 
 
 def dumps(project: Project) -> bytes:
-    """The project as file text: two-space indent, one keyframe a line, defaults left out."""
+    """The project as file text: two-space indent, a keyframe a line, defaults left out."""
     text = [b"{\n  ", b",\n  ".join(_fields(project, skip=("sounds", "scenes", "styles")))]
     if project.styles:
         text += [b',\n  "styles": ', _lines(project.styles, 4)]
@@ -156,7 +157,10 @@ def dumps(project: Project) -> bytes:
 
 
 def _add_scene(text: list[bytes], scene: Scene) -> None:
-    text += [b",\n      ".join(_fields(scene, skip=("layers",))), b',\n      "layers": [']
+    text.append(b",\n      ".join(_fields(scene, skip=("picture", "layers"))))
+    if scene.picture:
+        text += [b',\n      "picture": ', _lines(scene.picture, 8)]
+    text.append(b',\n      "layers": [')
     for number, layer in enumerate(scene.layers):
         text.append(b",\n        {" if number else b"\n        {")
         text += [b", ".join(_fields(layer, skip=("keyframes",))), b',\n          "keyframes": ']
@@ -164,7 +168,7 @@ def _add_scene(text: list[bytes], scene: Scene) -> None:
     text.append(b"\n      ]\n    }" if scene.layers else b"]\n    }")
 
 
-def _lines(items: tuple[Struct, ...] | tuple[Keyframe, ...], indent: int) -> bytes:
+def _lines(items: Sequence[Struct], indent: int) -> bytes:
     """A list with an item on each line; JSON itself has no line breaks to be confused with."""
     if not items:
         return b"[]"

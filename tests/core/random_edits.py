@@ -14,7 +14,8 @@ from cicada.core.keyframe_edits import (
     TakeSoundsOff,
 )
 from cicada.core.layer_edits import AddLayer, ChangeLayer, DuplicateLayer, MoveLayer, RemoveLayer
-from cicada.core.model import Clip, Hush, Layer, Rest, Style
+from cicada.core.model import Clip, Hush, Images, Layer, Rest, Still, Style, Video
+from cicada.core.picture_edits import AddParts, ChangePart, MovePart, MovePartEnds, RemovePart
 from cicada.core.ripple import InsertFrames, RemoveFrames
 from cicada.core.scene_edits import (
     AddScene,
@@ -42,6 +43,11 @@ some_cells = st.lists(cells, min_size=1, max_size=3).map(tuple)
 some_layers = st.sampled_from((None, None, ("l1",), ("l1", "l2")))
 keyframes = st.one_of(st.builds(Rest, frame=frames), st.builds(Hush, frame=frames))
 count = st.integers(0, 9)
+some_parts = st.one_of(
+    st.builds(Still, file=st.just("board.png"), start=frames, shown=st.none() | st.integers(1, 30)),
+    st.builds(Images, folder=st.just("shot"), start=frames),
+    st.builds(Video, file=st.just("a.mp4"), start=frames, length=st.none() | st.integers(1, 30)),
+)
 
 any_edit = st.one_of(
     st.builds(PlaceClip, layer=layers, frame=frames, sound=st.just("s1")),
@@ -88,6 +94,18 @@ any_edit = st.one_of(
     st.builds(
         PutTempo, scene=scenes, frame=frames, bpm=st.sampled_from((None, 90.0, 120.0, 5000.0))
     ),
+    st.builds(AddParts, scene=scenes, parts=st.tuples(some_parts)),
+    st.builds(
+        ChangePart,
+        scene=scenes,
+        number=st.integers(0, 3),
+        changes=st.sampled_from(
+            ({"start": 7, "shown": 5}, {"moves_to": (0.1, 0.9, 2.0)}, {"place": (0.5, 0.5, 1.0)})
+        ),
+    ),
+    st.builds(MovePart, scene=scenes, number=st.integers(0, 3), to=st.integers(0, 3)),
+    st.builds(MovePartEnds, scene=scenes, frame=frames, to=frames),
+    st.builds(RemovePart, scene=scenes, number=st.integers(0, 5)),
     st.builds(AddScene, after=scenes, name=st.just("More"), length=st.sampled_from((0, 48))),
     st.builds(DuplicateScene, scene=scenes),
     st.builds(RemoveScene, scene=scenes),
