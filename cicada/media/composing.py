@@ -12,8 +12,8 @@ from cicada.media.pictures import numbered_images, picture_size, read_picture
 from cicada.media.wanted import Kind, PictureInfo, Piece, Wanted, placed
 
 # Decoded images kept, by their bytes, and files kept open.
-ROOM = 96 << 20
-OPEN = 4
+ROOM = 64 << 20
+OPEN = 2
 # A picture is at most so many times as wide as it is high.
 WIDEST = 4
 

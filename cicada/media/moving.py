@@ -1,7 +1,10 @@
 """Videos and animated images: the picture shown at any moment, at their own pace."""
 
+import ctypes
+import gc
 from collections import OrderedDict
 from collections.abc import Iterator
+from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
 from typing import NamedTuple, Protocol
@@ -19,7 +22,7 @@ DEMUXERS = "apng,asf,avi,flv,gif,matroska,webm,mov,mp4,m4a,mpeg,mpegts,ogg"
 # From so many seconds ahead on it is quicker to seek than to decode all that is between.
 FAR = Fraction(2)
 # Pictures kept of those that were decoded on the way to one before them, by their bytes.
-ROOM = 48 << 20
+ROOM = 24 << 20
 
 
 class MovingInfo(NamedTuple):
@@ -251,8 +254,14 @@ class Video:
         return image
 
     def close(self) -> None:
-        """Let go of the file."""
+        """Let go of the file and of its decoded pictures."""
         self._container.close()
+        # They refer to each other, and Python does not know how large they are. What is freed goes
+        # back to the system, or five videos of 3840 by 2160 in turn would take 3.3 GB.
+        del self._frames, self._frame, self._following, self._kept
+        gc.collect()
+        with suppress(OSError, AttributeError):
+            ctypes.CDLL(None).malloc_trim(0)
 
 
 # What FFmpeg calls a colour space that the file does not tell.
