@@ -65,7 +65,8 @@ def figure(name: str, value: float, floor: float, target: float) -> Figure:
 
 def absolute(name: str, value: float, unit: str, target: float) -> Figure:
     """A figure asked for in absolute units: said, but it fails no run."""
-    return Figure(name, round(value, 2), unit, None, None, target, value <= target)
+    value = round(float(value), 2)
+    return Figure(name, value, unit, None, None, target, value <= target)
 
 
 def percentile(values: list[float]) -> float:

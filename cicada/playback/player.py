@@ -368,7 +368,11 @@ class Player:
         there = self._ports.there()
         names = {device.name for device in there}
         back = self._wanted in names and self.output.name != self._wanted
-        if failure is None and (back or (there and not self.output.real)):
+        # A server moves what played to a device that has gone to another one, and does not say so.
+        moved = bool(there and self.output.real and self.output.name) and (
+            self.output.name not in names
+        )
+        if failure is None and (back or moved or (there and not self.output.real)):
             self.output.close()
             self.output = self._ports.open(self._wanted)
         out = self.output

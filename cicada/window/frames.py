@@ -91,7 +91,10 @@ class Frames(QObject):
 
     def ahead(self, scene: Scene, frame: int, height: int) -> None:
         """Fetch the pictures that come next, as long as there is nothing more urgent."""
-        for following in range(frame + 1, min(frame + 1 + AHEAD, scene.length)):
+        # No more than there is room for, or they would be gone again before they are shown.
+        size = 4 * height * height * self.ratio(scene)
+        far = max(2, min(AHEAD, int(ROOM / 2 / size)))
+        for following in range(frame + 1, min(frame + 1 + far, scene.length)):
             if self._fetcher.waiting >= AT_ONCE:
                 return
             self.picture(scene, following, height, Urgency.NEXT)

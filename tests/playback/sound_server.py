@@ -72,6 +72,12 @@ class SoundServer:
         quiet = {"stderr": subprocess.DEVNULL, "stdin": subprocess.DEVNULL}
         return subprocess.Popen(command, env=environment, **{**quiet, **more})
 
+    def control(self, *words: str) -> str:
+        """Tell the server something; what it answers."""
+        environment = {**os.environ, **self.environment}
+        done = subprocess.run(["pactl", *words], env=environment, check=True, capture_output=True)
+        return done.stdout.decode().strip()
+
     def record(self, path: Path) -> None:
         """Begin to record what reaches the sink."""
         self._path = path

@@ -11,7 +11,7 @@ from cicada.core.model import Run
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
 from cicada.media.opened import OpenedSounds
-from cicada.playback.messages import FILM, Load, Play
+from cicada.playback.messages import FILM, Devices, Load, Play, UseDevice
 from cicada.playback.process import PlayerProcess
 from cicada.store.projectfile import load
 from cicada.store.sounds_folder import sound_files
@@ -88,6 +88,38 @@ def test_a_live_run_in_the_real_window_reaches_the_sink_as_the_render_of_its_pre
     wanted = render.mix(0, end).T
     at = found_in(heard[:, 0], wanted[start:, 0]) - start
     assert np.abs(heard[at + start : at + end] - wanted[start:]).max() < 1e-6
+
+
+def test_the_film_goes_on_while_the_chosen_device_goes_and_comes(server, demo):
+    pulse, _ = server
+    project = load(demo)
+    planned, files = plan(project, Run()), sound_files(project, demo)
+    other = pulse.control("load-module", "module-null-sink", "sink_name=other", f"rate={RATE}")
+    player = PlayerProcess(RATE, user_cache())
+    used = [""]
+
+    def plays_to(name):
+        for report in player.reports():
+            if isinstance(report, Devices):
+                used[0] = report.used
+        return used[0] == name
+
+    try:
+        player.send(Load(project, planned, {sound: str(path) for sound, path in files.items()}))
+        player.send(UseDevice("other"))
+        wait_for(lambda: plays_to("other"))
+        player.send(Play(0))
+        wait_for(lambda: player.status().sample > RATE / 2)
+        pulse.control("unload-module", other)
+        wait_for(lambda: plays_to("out"))
+        gone_at = player.status()
+        assert (gone_at.doing, gone_at.real) == (FILM, True)
+        wait_for(lambda: player.status().sample > gone_at.sample + RATE / 2)
+        pulse.control("load-module", "module-null-sink", "sink_name=other", f"rate={RATE}")
+        wait_for(lambda: plays_to("other"))
+        assert player.status().doing == FILM
+    finally:
+        player.close()
 
 
 def found_in(long, short):
