@@ -13,7 +13,7 @@ from typing import TypeVar
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
-from cicada.core.model import Images, PicturePart, Scene, Video, source_of
+from cicada.core.model import WHOLE_PICTURE, Images, PicturePart, Scene, Video, source_of
 from cicada.core.stack import Drawn, drawn_on, moment_of
 from cicada.errors import BadPicture
 from cicada.media.picture_process import Composed, PictureDecoder
@@ -122,7 +122,7 @@ class Frames(QObject):
         if not drawn:
             return None
         pieces = tuple(self._piece(each) for each in drawn)
-        lowest = Drawn(scene.picture[0], 0, (0.5, 0.5, 1.0), 1.0)
+        lowest = Drawn(scene.picture[0], 0, WHOLE_PICTURE, 1.0)
         return Wanted(self._piece(lowest)._replace(largest=1.0), pieces, height)
 
     def _piece(self, drawn: Drawn) -> Piece:
