@@ -28,7 +28,8 @@ while not window.windowHandle().isExposed():
 app.processEvents()
 """
 OURS = """
-import sys
+import gc, sys
+gc.disable()  # as the command does
 from pathlib import Path
 from cicada.window.app import make_application, make_window
 from cicada.media.cache import user_cache

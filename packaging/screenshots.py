@@ -188,8 +188,9 @@ def animatic(window: MainWindow, settle: Callable[[], None], project: Path) -> N
     changes = {"shown": 90, "place": (0.4, 0.2, 0.5), "moves_to": (0.7, 0.3, 0.4)}
     window.document.do(ChangePart(scene="sc2", number=len(BOARDS), changes=changes))
     window.widen(None)
-    window.made_of.chosen = len(BOARDS)
     window.commands.pictures.show_parts()
+    assert window.commands.pictures.panel is not None
+    window.commands.pictures.panel.list.setCurrentRow(0)
     window.session.move_playhead(52)
     settle()
     window.grab().save(str(TARGET / "animatic.png"))

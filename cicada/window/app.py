@@ -73,8 +73,14 @@ def run_window(file: Path | None) -> int:
     # The player's process starts after the first paint, so that the window is there sooner.
     QTimer.singleShot(0, window.transport.start)
     QTimer.singleShot(0, window.commands.prepare)
-    QTimer.singleShot(SETTLED, gc.freeze)
+    QTimer.singleShot(SETTLED, _settle)
     return app.exec()
+
+
+def _settle() -> None:
+    """From now on garbage is looked for, but not among what the window is made of."""
+    gc.freeze()
+    gc.enable()
 
 
 def _has_display() -> bool:

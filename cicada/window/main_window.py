@@ -39,7 +39,6 @@ from cicada.window.measuring import Measuring
 from cicada.window.mix_row import MixRow
 from cicada.window.now_sounding import NowSounding
 from cicada.window.overview import Overview
-from cicada.window.picture_panel import PicturePanel
 from cicada.window.picture_view import PictureView
 from cicada.window.planning import Planning
 from cicada.window.presence import Presence
@@ -105,7 +104,6 @@ class MainWindow(QMainWindow):
         self.files = Files(self)
         self.keeping = Keeping(self)
         self.commands = Commands(self)
-        self.made_of = PicturePanel(self)
         self.setAcceptDrops(True)
         self._build()
         self.rail.what.setMenu(self.commands.playing.menu(self.rail.what))
@@ -150,7 +148,6 @@ class MainWindow(QMainWindow):
         self.side = QStackedWidget()
         self.side.addWidget(self.shelf)
         self.side.addWidget(self.sounding)
-        self.side.addWidget(self.made_of)
         for part in (self.picture, self.card, self.side):
             self.parts.addWidget(part)
         self.parts.setSizes([404, 440, 390])

@@ -17,6 +17,7 @@ from cicada.window.shelf_commands import Action
 
 if TYPE_CHECKING:
     from cicada.window.main_window import MainWindow
+    from cicada.window.picture_panel import PicturePanel
     from cicada.window.picture_window import PictureOverSheet, PictureWindow
 
 Known = tuple[Path, PictureInfo]
@@ -30,6 +31,8 @@ class PictureCommands:
         self.document, self.session = window.document, window.session
         # The picture in a window of its own, and large over the sheet.
         self.own: PictureWindow | None = None
+        # What it is made of, once that has been looked at.
+        self.panel: PicturePanel | None = None
         self.over_sheet: PictureOverSheet | None = None
 
     def entries(self) -> list[Action | None]:
@@ -62,7 +65,12 @@ class PictureCommands:
 
     def show_parts(self) -> None:
         """Show what the picture is made of in the shelf's place, or the shelf again."""
-        self.window.show_beside(self.window.made_of)
+        from cicada.window.picture_panel import PicturePanel
+
+        if self.panel is None:
+            self.panel = PicturePanel(self.window)
+            self.window.side.addWidget(self.panel)
+        self.window.show_beside(self.panel)
 
     def show_over_sheet(self) -> None:
         """Show the picture large, over the sheet, or the sheet again."""

@@ -179,7 +179,7 @@ def test_every_setting_of_a_part_is_typed_in_the_panel(bare, settled, qtbot, tmp
     drop(bare.picture, [write_moving(tmp_path / "a.gif")])
     settled(bare)
     qtbot.keyClick(bare.sheet, Qt.Key.Key_7, Qt.KeyboardModifier.ControlModifier)
-    panel = bare.made_of
+    panel = bare.commands.pictures.panel
     assert panel.isVisible()
     for name, text in (
         ("from", "11"), ("to", "60"), ("dissolve_in", "6"), ("dissolve_out", "8"), ("skip", "2"),
@@ -203,10 +203,10 @@ def test_parts_are_put_higher_and_lower_and_taken_out(bare, settled, qtbot, tmp_
         settled(bare)
     bare.commands.pictures.show_parts()
     assert shown(bare, settled, 0) == 8
-    bare.made_of.list.setCurrentRow(0)
-    qtbot.mouseClick(bare.made_of.buttons["Down"], LEFT)
+    bare.commands.pictures.panel.list.setCurrentRow(0)
+    qtbot.mouseClick(bare.commands.pictures.panel.buttons["Down"], LEFT)
     assert shown(bare, settled, 0) == 2
-    qtbot.mouseClick(bare.made_of.buttons["Remove"], LEFT)
+    qtbot.mouseClick(bare.commands.pictures.panel.buttons["Remove"], LEFT)
     assert [Path(part.file).name for part in parts(bare)] == ["board 2.png"]
 
 
