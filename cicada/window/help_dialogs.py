@@ -37,6 +37,8 @@ MOUSE = (
     ("Double-click a clip", "open it, or type a value"),
     ("Click on a line", "put a point there"),
     ("Drag over an open lane", "choose the points inside"),
+    ("Shift and drag on rulers", "mark what is played"),
+    ("Drag a strip's notch", "where pictures meet"),
     ("Wheel", "zoom; with Shift scroll"),
 )
 
@@ -105,7 +107,7 @@ def keys_table(window: "MainWindow", columns: int, *, for_paper: bool = False) -
     tall = -(-len(cells) // columns)
     parts = [cells[at : at + tall] for at in range(0, len(cells), tall)]
     rows = ["".join(f"<tr>{cell}</tr>" for cell in part) for part in parts]
-    tables = [f"<td valign='top'><table>{part}</table></td>" for part in rows]
+    tables = [f"<td valign='top'><table cellspacing='0'>{part}</table></td>" for part in rows]
     return f"<table style='font-size: 11px'><tr>{''.join(tables)}</tr></table>"
 
 

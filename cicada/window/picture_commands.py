@@ -39,7 +39,7 @@ class PictureCommands:
         """The entries of the menu."""
         return [
             ("picture", "Add to the picture…", "Ctrl+P", self.choose),
-            ("numbered", "Add a folder of numbered images…", "Ctrl+Alt+P", self.choose_folder),
+            ("numbered", "Add numbered images…", "Ctrl+Alt+P", self.choose_folder),
             ("parts", "What the picture is made of", "Ctrl+7", self.show_parts),
             ("picture_sound", "Take the picture's own sound", "Ctrl+Alt+T", self.take_sound),
             ("look_again", "Read the picture's files again", "Ctrl+Alt+E", self.look_again),
@@ -50,7 +50,7 @@ class PictureCommands:
         return [
             ("picture_window", "The picture in a window of its own", "Ctrl+5", self.show_window),
             ("picture_full", "The picture fills the screen", "Ctrl+6", self.fill_screen),
-            ("picture_over_sheet", "The picture over the sheet, or the sheet again", "Ctrl+8",
+            ("picture_over_sheet", "The picture over the sheet, or not", "Ctrl+8",
              self.show_over_sheet),
         ]  # fmt: skip
 

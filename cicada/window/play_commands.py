@@ -51,7 +51,7 @@ class PlayCommands(QObject):
             ("play", "Play from here, or stop", "Space", transport.toggle),
             ("start", "Play from the start", "Shift+Space", transport.play_from_start),
             ("silence", "Silence everything", "Esc", self.window.commands.silence),
-            ("repeat", "Again and again, or as often as the film plays", "Ctrl+R", self.repeat),
+            ("repeat", "Again and again, or not", "Ctrl+R", self.repeat),
             ("slower", "Full, half or quarter speed", "Ctrl+Alt+R", self.slower),
             None,
             ("range_begin", "The range begins here", "7", lambda: self.range_edge(first=True)),
