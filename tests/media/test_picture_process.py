@@ -34,7 +34,7 @@ def run_upset_decoder(pipe):
 @pytest.fixture
 def decoder(monkeypatch):
     monkeypatch.setattr(picture_process, "run_decoder", run_upset_decoder)
-    made = PictureDecoder(patience=3.0)
+    made = PictureDecoder(patience=8.0)
     yield made
     made.close()
 
