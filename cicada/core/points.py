@@ -144,8 +144,10 @@ def from_place(line: Line, place: float, empty: float, jump: float = 0.002) -> L
 def _out_of_jump(curve: Curve, place: float, jump: float) -> Line:
     """The straight way that is left of a jump which is being spread at a place, if one is."""
     for at, height in curve.jumps:
-        left = at + jump - place
-        if at > 0 and 0 < left <= jump:
+        # By what has passed of it: what is left comes out a little too long at its very beginning.
+        since = place - at
+        if at > 0 and 0 <= since < jump:
+            left = jump - since
             value = curve.at(place) - height * left / jump
             return (point(0, value, digits=FINE), point(left, curve.at(at + jump), digits=FINE))
     return ()

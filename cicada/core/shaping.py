@@ -251,13 +251,12 @@ class Shaping:
         into = self.playing(sample - timing.first) - timing.offset
         if into < 0 or sample >= timing.last:
             raise BadEdit("that moment of the sound is cut off", remedy="trim less of it")
-        # A fast clip's last sample is rounded to its end, where nothing would be left of it.
-        into = min(into, timing.loop - timing.offset - 1)
         start = self.clock.enters(frame) - into
         earliest = self.clock.enters(0)
         if start >= earliest:
             return Shaped(self._placed(clip, start))
-        missing = earliest - start
+        # A fast clip's last sample is rounded to its end, where nothing would be left of it.
+        missing = min(earliest - start, timing.loop - timing.offset - 1)
         offset = samples_to_seconds(timing.offset + missing, self.rate)
         cut = replace(clip, offset=offset, **self._lines_from(missing))
         seconds = missing / self.rate
