@@ -138,10 +138,6 @@ class PictureDecoder:
         """Wait for no answer any more."""
         self._over.set()
 
-    def go_on(self) -> None:
-        """Answer again."""
-        self._over.clear()
-
     def close(self) -> None:
         """End the process."""
         self._end()

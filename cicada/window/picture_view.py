@@ -80,9 +80,12 @@ class PictureView(QWidget):
         self._awaited = image is None
         if image is None:
             return
-        self._image, self.shown_frame = image, frame
-        # At once, for Qt lets an update wait some milliseconds and sound does not.
-        self.repaint()
+        if image is self._image and frame == self.shown_frame:
+            self.update()
+        else:
+            self._image, self.shown_frame = image, frame
+            # At once, for Qt lets an update wait some milliseconds and sound does not.
+            self.repaint()
         frames.ahead(scene, frame, height)
 
     @override

@@ -86,7 +86,7 @@ def shared_decoder(monkeypatch, kept_decoder):
     """Windows of one test after the other have the same decoder of pictures, too."""
 
     def lend():
-        kept_decoder.go_on()
+        kept_decoder._over.clear()
         kept_decoder.forget()
         return kept_decoder
 
