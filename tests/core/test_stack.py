@@ -64,6 +64,15 @@ def test_the_picture_goes_on_standing_while_inserted_frames_pass():
     ]  # fmt: skip
 
 
+def test_what_has_played_out_keeps_its_last_picture_when_its_beginning_is_removed():
+    project = RemoveFrames(scene="sc1", frame=0, count=10).apply(film(Images(folder="i", length=4)))
+    assert project.scenes[0].picture == (Images(folder="i", skip=3, length=1),)
+    inside = RemoveFrames(scene="sc1", frame=2, count=10).apply(film(Images(folder="i", length=4)))
+    assert [d.along for frame in range(4) for d in drawn_on(inside.scenes[0], frame)] == [
+        0, 1, 3, 3,
+    ]  # fmt: skip
+
+
 def test_a_dissolve_lets_one_still_come_over_another_in_even_steps():
     scene = film(Still(file="a"), Still(file="b", start=20, dissolve_in=3)).scenes[0]
     assert [drawn_on(scene, frame)[-1].opacity for frame in range(19, 25)] == [
