@@ -73,6 +73,23 @@ def test_what_has_played_out_keeps_its_last_picture_when_its_beginning_is_remove
     ]  # fmt: skip
 
 
+def test_a_part_goes_with_all_its_frames_and_moves_up_with_those_before_it():
+    project = film(Still(file="a", start=20, shown=10))
+    assert RemoveFrames(scene="sc1", frame=15, count=20).apply(project).scenes[0].picture == ()
+    for at, count, start, shown in ((5, 10, 10, 10), (25, 10, 20, 5), (15, 8, 15, 7)):
+        (part,) = RemoveFrames(scene="sc1", frame=at, count=count).apply(project).scenes[0].picture
+        assert (part.start, part.shown) == (start, shown)
+    later = RemoveFrames(scene="sc1", frame=40, count=5).apply(project)
+    assert later.scenes[0].picture == project.scenes[0].picture
+
+
+def test_inserted_frames_move_a_still_lengthen_it_or_leave_it():
+    project = film(Still(file="a", start=20, shown=10))
+    for at, start, shown in ((20, 24, 10), (25, 20, 14), (30, 20, 10)):
+        (part,) = InsertFrames(scene="sc1", frame=at, count=4).apply(project).scenes[0].picture
+        assert (part.start, part.shown) == (start, shown)
+
+
 def test_a_dissolve_lets_one_still_come_over_another_in_even_steps():
     scene = film(Still(file="a"), Still(file="b", start=20, dissolve_in=3)).scenes[0]
     assert [drawn_on(scene, frame)[-1].opacity for frame in range(19, 25)] == [
