@@ -55,4 +55,5 @@ def _in_layer(
 
 def _ends(scene: Scene, layer: Layer) -> dict[int, int]:
     live = [keyframe.frame for keyframe in live_keyframes(scene, layer)]
-    return dict(zip(live, [*live[1:], scene.length], strict=True))
+    ends = [*live, scene.length][1:]
+    return dict(zip(live, ends, strict=True))

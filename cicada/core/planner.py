@@ -153,7 +153,7 @@ class _Film:
             if frame == origin and not self.began:
                 self._begin()
             if self._past_limit(self.time):
-                return self._stop()
+                return self._stop(maybe_over=self._stands_for_good(table, frame))
             following = scene.length
             if position < len(table.frames) and table.frames[position] == frame:
                 position += 1
@@ -166,7 +166,7 @@ class _Film:
                 return over
             frame = following
         if self.limit is not None and self.time >= self.limit:
-            return self._stop(at_the_end=last)
+            return self._stop(maybe_over=last)
         self._end_scene(table)
         return None
 
@@ -214,7 +214,7 @@ class _Film:
         if self._past_limit(self.time):
             assert self.limit is not None
             self._add_stretch(entered, frame, 1, shown=shown, stands=self.limit - entered)
-            return self._stop()
+            return self._stop(maybe_over=self._stands_for_good(table, frame))
         for voice in self.locked:
             voice.move(self.time)
         if self.began and self.draw_times:
@@ -305,7 +305,7 @@ class _Film:
         row = self._row(placed.row)
         if placed.clip.sync == "locked":
             for locked in list(row.locked):
-                if locked.placed is placed and not locked.released and not placed.hushed_at_end:
+                if locked.placed is placed and not placed.hushed_at_end:
                     self._close_locked(locked, self.time, "span")
             return
         for waiting in [w for w in row.waiting if w.placed is placed]:
@@ -480,6 +480,13 @@ class _Film:
             self._close_locked(voice, self.time, "run")
         return None
 
+    def _stands_for_good(self, table: SceneTable, frame: int) -> bool:
+        """Whether the picture, on that frame now, waits for a press that does not come."""
+        point = table.presses.get(frame)
+        if point is None or point.after is not None or self.run.press_points != "wait":
+            return False
+        return self.began and not any(press > self.time for press in self.presses)
+
     def _stand(self, kind: EventKind, frame: int, until: int) -> None:
         if self._past_limit(self.time) or (until == self.time and kind == "held"):
             return
@@ -516,11 +523,12 @@ class _Film:
                 row.stale |= sounding.cut(self.time, "scene")
         self._start_due(self.time)
 
-    def _stop(self, *, at_the_end: bool = False) -> Plan:
-        """The limit is reached inside the film."""
+    def _stop(self, *, maybe_over: bool = False) -> Plan:
+        """The limit is reached; ``maybe_over`` says that the run may be over by itself by then."""
         assert self.limit is not None
-        if at_the_end and self.time == self.limit:
-            whole = plan(self.project, replace(self.run, limit=None))
+        if maybe_over and self.time == self.limit:
+            later = 2 * (ENDLESS_LIMIT if self.run.limit is None else self.run.limit) + 1
+            whole = plan(self.project, replace(self.run, limit=later))
             if whole.length <= self.limit - self.origin:
                 return whole
         self.time = self.limit

@@ -23,8 +23,9 @@ def samples(seconds: float, rate: int) -> int:
 
 
 class Slow:
-    def __init__(self, project: Project, run: Run) -> None:
+    def __init__(self, project: Project, run: Run, *, longer: bool = False) -> None:
         self.project, self.run, self.rate = project, run, project.rate
+        self.longer = longer
         self.voices: list[dict] = []
         self.queues: dict[str, list[dict]] = {}
         self.events: list[dict] = []
@@ -172,7 +173,7 @@ class Slow:
         if clip.sync == "locked":
             for v in self.voices:
                 mine = v["layer"] == layer.id and v["frame"] == clip.frame and not v["dead"]
-                if mine and not v["let_go"] and not hit:
+                if mine and not hit:
                     self.finish_locked(v, "span")
         elif clip.ends == "span":
             for w in list(self.queues.get(layer.id, [])):
@@ -319,7 +320,7 @@ class Slow:
                 ends = [self.origin + x for x in self.run.presses if self.origin + x > self.now]
                 if p.after is not None:
                     ends.append(self.now + self.sec(p.after))
-                if not ends and self.now < self.limit:
+                if not ends and (self.now < self.limit or self.untouched()):
                     self.stand("waiting", scene, frame, None)
                     return True
                 if ends:
@@ -385,7 +386,9 @@ class Slow:
                         and self.origin is None
                     ):
                         self.begin()
-                    if self.now >= self.limit:
+                    if self.now > self.limit or (
+                        self.now == self.limit and not self.untouched()
+                    ):
                         return self.over(limited=True)
                     if self.enter(scene, frame):
                         return self.over(limited=False)
@@ -393,18 +396,24 @@ class Slow:
                         return self.over(limited=True)
                     frame += 1
                 last = number + 1 == run.passes and (run.only_scene or index == len(scenes) - 1)
-                if self.now >= self.limit:
-                    if last and self.now == self.limit:
-                        free = Run(**{
-                            f: getattr(run, f) for f in run.__struct_fields__ if f != "limit"
-                        })  # fmt: skip
-                        whole = Slow(self.project, free).play()
-                        if whole["length"] <= self.limit - self.origin:
-                            return whole
+                if self.now > self.limit or (self.now == self.limit and not self.untouched()):
                     return self.over(limited=True)
                 self.end_scene(scene)
             number += 1
         return self.over(limited=False)
+
+    def untouched(self):
+        """Whether the run, left alone for longer, is over by the limit: then it has none."""
+        if self.now > self.limit or self.longer:
+            return False
+        fields = {f: getattr(self.run, f) for f in self.run.__struct_fields__}
+        seconds = (self.limit - self.origin) / self.rate + 60
+        again = Slow(self.project, Run(**{**fields, "limit": seconds}), longer=True).play()
+        limited = any(e["kind"] == "limited" for e in again["events"])
+        if limited or again["length"] > self.limit - self.origin:
+            return False
+        self.limit = FAR
+        return True
 
     def begin(self):
         self.origin = self.drawn = self.now

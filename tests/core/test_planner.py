@@ -39,7 +39,7 @@ def test_worked_plan_is_reproduced(path):
 
 
 def test_the_worked_plans_are_all_here():
-    assert len(WORKED) == 98
+    assert len(WORKED) == 103
 
 
 @given(films())
@@ -216,8 +216,11 @@ def test_an_endless_hold_that_queues_says_so_and_does_not_hold():
 def test_a_limit_reached_in_a_hold_before_a_press_point_ends_the_run_there():
     hold = Clip(frame=0, sound="s", sync="hold")
     project = small(hold, press_points=(PressPoint(frame=0),))
-    made = plan(project, Run(limit=1.0, press_points="wait"))
+    made = plan(project, Run(limit=0.9, press_points="wait"))
     assert kinds(made) == ["held", "limited"]
+    # At the very moment of its limit a run that stands for good is over by itself.
+    made = plan(project, Run(limit=1.0, press_points="wait"))
+    assert kinds(made) == ["held", "waiting"]
     assert made.events[0].until == made.end == 8000
 
 
