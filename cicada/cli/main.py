@@ -1,7 +1,6 @@
 """``cicada``: the window, and the commands that scripts call (format.md)."""
 
 import argparse
-import gc
 import json
 import os
 import sys
@@ -91,8 +90,9 @@ def _open(options: argparse.Namespace) -> int:
 
 
 def _window(file: Path | None) -> int:
-    # What is loaded and built now stays: looking for garbage in it takes a tenth of the start.
-    gc.disable()
+    from cicada.window.collecting import hold_off
+
+    hold_off()
     from cicada.window.app import run_window
 
     return run_window(file)

@@ -1,1 +1,5 @@
-"""All that has to do with Qt."""
+"""All Qt. What Qt calls of the classes made below this line is guarded: see ``guard``."""
+
+from cicada.window.guard import guard_new_classes
+
+guard_new_classes()

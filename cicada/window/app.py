@@ -1,6 +1,5 @@
 """Starting the application, and drawing it without a display."""
 
-import gc
 import os
 import sys
 from pathlib import Path
@@ -14,7 +13,6 @@ from cicada.errors import CicadaError
 from cicada.media.cache import SoundCache, user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.window import theme
-from cicada.window.files import SETTLED
 from cicada.window.main_window import MainWindow
 from cicada.window.numbers import use_decimal
 from cicada.window.rail import icon
@@ -69,18 +67,12 @@ def run_window(file: Path | None) -> int:
     window = make_window(user_cache())
     if file is not None:
         window.document.open(file)
+    window.collecting.settle()
     window.show()
     # The player's process starts after the first paint, so that the window is there sooner.
     QTimer.singleShot(0, window.transport.start)
     QTimer.singleShot(0, window.commands.prepare)
-    QTimer.singleShot(SETTLED, _settle)
     return app.exec()
-
-
-def _settle() -> None:
-    """From now on garbage is looked for, but not among what the window is made of."""
-    gc.freeze()
-    gc.enable()
 
 
 def _has_display() -> bool:

@@ -1,10 +1,9 @@
 """New, open, save, settings: everything about the project's file."""
 
-import gc
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Qt, QTimer
+from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QMessageBox
 
 from cicada.core.editing import Edit, Several
@@ -17,8 +16,6 @@ if TYPE_CHECKING:
     from cicada.window.main_window import MainWindow
 
 RECENT = 8
-# Milliseconds after which an opened project has been planned and drawn.
-SETTLED = 1000
 PROJECT_FILTER = "Cicada projects (*.cicada)"
 
 
@@ -104,8 +101,7 @@ class Files(QObject):
             return False
         self._note_recent(path)
         self.window.keeping.look_at_sources()
-        # When it has been planned and drawn, what is there stays: garbage is not looked for in it.
-        QTimer.singleShot(SETTLED, gc.freeze)
+        self.window.collecting.settle()
         return True
 
     def save(self) -> bool:

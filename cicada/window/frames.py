@@ -8,7 +8,7 @@ from enum import IntEnum
 from functools import lru_cache
 from itertools import count
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
@@ -18,6 +18,7 @@ from cicada.core.stack import Drawn, drawn_on, moment_of
 from cicada.errors import BadPicture
 from cicada.media.picture_process import Composed, PictureDecoder
 from cicada.media.wanted import PictureInfo, Piece, Wanted
+from cicada.window.beside import Inbox, Post
 from cicada.window.document import Document
 
 Asked = TypeVar("Asked")
@@ -57,8 +58,6 @@ class Frames(QObject):
     arrived = Signal(int)
     forgotten = Signal()
     trouble = Signal(str)
-    _fetched = Signal(object, object)
-    _looked = Signal(object, object)
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -67,9 +66,9 @@ class Frames(QObject):
         self._size = 0
         self._said: set[str] = set()
         self._ratios: dict[Piece, float] = {}
-        self._fetcher = _Fetcher(self._fetched.emit, self._looked.emit)
-        self._fetched.connect(self._keep)
-        self._looked.connect(self._tell)
+        self._thens: dict[int, Then] = {}
+        self._inbox = Inbox(self._arrived)
+        self._fetcher = _Fetcher(self._inbox.post)
 
     # -- asking --------------------------------------------------------------------------------
 
@@ -106,7 +105,8 @@ class Frames(QObject):
 
     def look_at(self, path: Path, then: Then) -> None:
         """Find out what a file or folder of pictures is."""
-        self._fetcher.look_at(path, then)
+        number = self._fetcher.look_at(path)
+        self._thens[number] = then
 
     def forget(self) -> None:
         """Read every file anew."""
@@ -146,9 +146,12 @@ class Frames(QObject):
         """The file or folder a part of the picture is in."""
         return _standing(self._document.file, source_of(part))
 
-    def _tell(self, then: Then, found: PictureInfo | BadPicture) -> None:
-        then(found)
+    def _arrived(self, asked: Wanted | int, found: Any) -> None:  # noqa: ANN401 - as was asked
+        if isinstance(asked, Wanted):
+            self._keep(asked, found)
+            return
         self._fetcher.looked()
+        self._thens.pop(asked)(found)
 
     # -- keeping -------------------------------------------------------------------------------
 
@@ -183,6 +186,7 @@ class Frames(QObject):
     def close(self) -> None:
         """Fetch no more."""
         self._fetcher.close()
+        self._inbox.close()
 
 
 @lru_cache(4096)
@@ -198,16 +202,12 @@ def _largest(part: PicturePart) -> float:
 class _Fetcher:
     """A thread that asks the decoder for what is most urgent: the newest first, or the next."""
 
-    def __init__(
-        self,
-        fetched: Callable[[Wanted, Composed | BadPicture], None],
-        looked: Callable[[Then, PictureInfo | BadPicture], None],
-    ) -> None:
-        self._say_fetched, self._say_looked = fetched, looked
+    def __init__(self, post: Post) -> None:
+        self._post = post
         self._asked: dict[Wanted, tuple[Urgency, int]] = {}
         self._at: set[Wanted] = set()
         self._looking = 0
-        self._looks: list[tuple[Path, Then]] = []
+        self._looks: list[tuple[Path, int]] = []
         self._forget = self._closed = False
         self._order = count()
         self._change = threading.Condition()
@@ -239,10 +239,13 @@ class _Fetcher:
             self._asked[wanted] = urgency, number
         self._wake()
 
-    def look_at(self, path: Path, then: Then) -> None:
+    def look_at(self, path: Path) -> int:
+        """Have a file looked at; the number that comes back with the answer."""
+        number = next(self._order)
         with self._change:
-            self._looks.append((path, then))
+            self._looks.append((path, number))
         self._wake()
+        return number
 
     def forget(self) -> None:
         with self._change:
@@ -295,9 +298,9 @@ class _Fetcher:
             if forget:
                 decoder.forget()
             elif look is not None:
-                self._say_looked(look[1], _answer(decoder.look_at, look[0]))
+                self._post(look[1], _answer(decoder.look_at, look[0]))
             elif wanted is not None:
-                self._say_fetched(wanted, _answer(decoder.compose, wanted))
+                self._post(wanted, _answer(decoder.compose, wanted))
 
     def close(self) -> None:
         with self._change:

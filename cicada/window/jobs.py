@@ -9,10 +9,11 @@ from concurrent.futures import CancelledError, Future, wait
 from functools import partial
 from typing import Any
 
-from PySide6.QtCore import QObject, Qt, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer
 
 from cicada.deliver.work import FIELDS, begin_worker, do
 from cicada.errors import CicadaError
+from cicada.window.beside import Inbox, Post
 
 Then = Callable[[Any], None]
 Refused = Callable[[str], None]
@@ -38,7 +39,7 @@ class Job:
         self.cancelled = False
         self.watched = False
         self.future: Future[Any] | None = None
-        self.slot = -1
+        self.slot = self.number = -1
         self.beats = 0.0
         self.since = 0.0
 
@@ -64,10 +65,13 @@ def stop_workers(pool: Any) -> None:  # noqa: ANN401 - imported only where it is
     pool.join()
 
 
+def _tell(post: Post, number: int, _: Future[Any]) -> None:
+    """Hand the end of a job over to the window's thread."""
+    post(number)
+
+
 class Jobs(QObject):
     """Workers, made when first needed; each job that dies or hangs is one that failed."""
-
-    _over = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -76,7 +80,8 @@ class Jobs(QObject):
         self._shared: Any = None
         self._waiting: deque[Job] = deque()
         self._at_it: list[Job] = []
-        self._over.connect(self._finish, Qt.ConnectionType.QueuedConnection)
+        self._number = 0
+        self._inbox = Inbox(self._ended)
         self._timer = QTimer(self)
         self._timer.setInterval(TICK)
         self._timer.timeout.connect(self._look)
@@ -114,13 +119,15 @@ class Jobs(QObject):
             self._shared[at : at + FIELDS] = [0.0] * FIELDS
             self._at_it.append(job)
             job.future = self._pool.schedule(do, args=(job.slot, job.work, job.arguments))
-            job.future.add_done_callback(partial(self._tell, job))
+            self._number += 1
+            job.number = self._number
+            job.future.add_done_callback(partial(_tell, self._inbox.post, job.number))
         if self._at_it and not self._timer.isActive():
             self._timer.start()
 
-    def _tell(self, job: Job, _: Future[Any]) -> None:
-        """Hand the end of a job over to the window's thread."""
-        self._over.emit(job)
+    def _ended(self, number: int) -> None:
+        for job in [job for job in self._at_it if job.number == number]:
+            self._finish(job)
 
     def _start(self) -> None:
         if self._pool is None:
@@ -149,8 +156,6 @@ class Jobs(QObject):
             self._timer.stop()
 
     def _finish(self, job: Job) -> None:
-        if job not in self._at_it:
-            return
         self._at_it.remove(job)
         from pebble import ProcessExpired
 
@@ -187,3 +192,4 @@ class Jobs(QObject):
         if self._pool is not None:
             stop_workers(self._pool)
             self._pool = None
+        self._inbox.close()

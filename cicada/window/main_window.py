@@ -26,6 +26,7 @@ from cicada.media.cache import SoundCache
 from cicada.window import theme
 from cicada.window.arranging import Arranging
 from cicada.window.card import Card
+from cicada.window.collecting import Collecting
 from cicada.window.commands import Commands
 from cicada.window.conditions import Conditions
 from cicada.window.document import Document
@@ -69,6 +70,7 @@ class MainWindow(QMainWindow):
     ) -> None:
         super().__init__()
         self.settings = settings
+        self.collecting = Collecting()
         self.document = Document(recovery)
         self.session = Session(self.document)
         self.presence = Presence(self.document, cache)
@@ -526,6 +528,7 @@ class MainWindow(QMainWindow):
         self.planning.close()
         self.presence.close()
         self.frames.close()
+        self.collecting.close()
 
 
 class EnterPresses(QObject):

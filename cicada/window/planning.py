@@ -1,9 +1,6 @@
 """Keeps the plan of the document at hand, worked out beside the window so that it never waits."""
 
-import gc
-from collections.abc import Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
-from contextlib import contextmanager
+from concurrent.futures import Future
 from threading import Event
 from typing import NamedTuple
 
@@ -16,6 +13,7 @@ from cicada.core.placed import Tables
 from cicada.core.plan import Plan
 from cicada.core.planner import plan
 from cicada.core.steady import MOST_PASSES, steady_pass
+from cicada.window.beside import Beside, Post
 from cicada.window.conditions import STEADY, Conditions, Played
 from cicada.window.document import Document
 from cicada.window.presence import Presence
@@ -33,16 +31,6 @@ def silent_layers(project: Project) -> frozenset[str]:
     return frozenset(silent)
 
 
-@contextmanager
-def uncollected() -> Iterator[None]:
-    """Let no garbage be looked for meanwhile: with 10,000 keyframes that took half of a plan."""
-    gc.disable()
-    try:
-        yield
-    finally:
-        gc.enable()
-
-
 class _Made(NamedTuple):
     """What was worked out for a project: the drawn plan, and the played one if it is another."""
 
@@ -52,6 +40,47 @@ class _Made(NamedTuple):
     number: int | None
     played: Played | None
     played_plan: Plan
+
+
+class _Looked(NamedTuple):
+    """What the checks found in a project."""
+
+    project: Project
+    findings: list[Finding]
+
+
+class _Worker:
+    """Works plans out in the thread beside the window, and keeps what they have in common."""
+
+    def __init__(self) -> None:
+        self._tables, self._played_tables = Tables(), Tables()
+        # Set when another plan is wanted.
+        self.asked = Event()
+
+    def work(
+        self,
+        post: Post,
+        project: Project,
+        run: Run,
+        played: Played | None,
+        shown: int,
+        missing: frozenset[str],
+    ) -> None:
+        self.asked.clear()
+        drawn = pressed_at_once(project, run, self._tables) if run.presses else run
+        made = plan(project, drawn, self._tables)
+        played_plan = self._plan_played(project, played) if played is not None else made
+        number = steady_pass(made) if shown == STEADY else shown
+        post(_Made(project, run, made, number, played, played_plan))
+        # Checks look at the film as its audience gets it, when the sheet has been drawn.
+        if not self.asked.wait(BREATH):
+            post(_Looked(project, check(project, missing, made if run == Run() else None)))
+
+    def _plan_played(self, project: Project, played: Played) -> Plan:
+        run, tables = played.run, self._played_tables
+        if played.last is not None:
+            return plan(project, up_to_frame(project, run, played.last, tables), tables)
+        return plan(project, awaiting(run, project.rate), tables)
 
 
 class Planning(QObject):
@@ -64,13 +93,12 @@ class Planning(QObject):
 
     planned = Signal()
     checked = Signal()
-    _done = Signal(object)
-    _looked = Signal(object)
 
     def __init__(self, document: Document, presence: Presence, conditions: Conditions) -> None:
         super().__init__()
         self._document, self._presence, self._conditions = document, presence, conditions
-        self._pool = ThreadPoolExecutor(1, "cicada-planning")
+        self._worker = _Worker()
+        self._beside = Beside("planning", self._arrived)
         self._newest: Future[None] | None = None
         self._trial: Project | None = None
         self.heard = True
@@ -84,11 +112,7 @@ class Planning(QObject):
         self.played: Played | None = None
         self.played_plan = self.plan
         self.number, self.settles = 1, True
-        self._done.connect(self._take)
-        self._looked.connect(self._take_findings)
         self._run = self.run
-        self._tables, self._played_tables = Tables(), Tables()
-        self._asked = Event()
         self._checked: Project | None = None
         document.changed.connect(self._begin)
         presence.missing_changed.connect(self._begin)
@@ -119,32 +143,18 @@ class Planning(QObject):
     def _submit(self, project: Project) -> None:
         if self._newest is not None:
             self._newest.cancel()
-        self._asked.set()
+        self._worker.asked.set()
         self._run, played = self._conditions.run(), self._conditions.played()
         shown = self._conditions.shown_pass
-        self._newest = self._pool.submit(
-            self._work, project, self._run, played, shown, self._presence.missing
+        self._newest = self._beside.do(
+            self._worker.work, project, self._run, played, shown, self._presence.missing
         )
 
-    def _work(
-        self, project: Project, run: Run, played: Played | None, shown: int, missing: frozenset[str]
-    ) -> None:
-        self._asked.clear()
-        with uncollected():
-            drawn = pressed_at_once(project, run, self._tables) if run.presses else run
-            made = plan(project, drawn, self._tables)
-            played_plan = self._plan_played(project, played) if played is not None else made
-        number = steady_pass(made) if shown == STEADY else shown
-        self._done.emit(_Made(project, run, made, number, played, played_plan))
-        # Checks look at the film as its audience gets it, when the sheet has been drawn.
-        if not self._asked.wait(BREATH):
-            self._looked.emit((project, check(project, missing, made if run == Run() else None)))
-
-    def _plan_played(self, project: Project, played: Played) -> Plan:
-        run, tables = played.run, self._played_tables
-        if played.last is not None:
-            return plan(project, up_to_frame(project, run, played.last, tables), tables)
-        return plan(project, awaiting(run, project.rate), tables)
+    def _arrived(self, what: _Made | _Looked) -> None:
+        if isinstance(what, _Made):
+            self._take(what)
+        else:
+            self._take_findings(what)
 
     def _take(self, made: _Made) -> None:
         project = made.project
@@ -157,9 +167,9 @@ class Planning(QObject):
             self.number, self.settles = made.number or MOST_PASSES, made.number is not None
             self.planned.emit()
 
-    def _take_findings(self, made: tuple[Project, list[Finding]]) -> None:
-        if made[0] is self.project:
-            self.findings, self._checked = made[1], made[0]
+    def _take_findings(self, looked: _Looked) -> None:
+        if looked.project is self.project:
+            self.findings, self._checked = looked.findings, looked.project
             self.checked.emit()
 
     @property
@@ -174,9 +184,9 @@ class Planning(QObject):
 
     def wait(self) -> None:
         """Wait until all that was begun is done."""
-        self._pool.submit(lambda: None).result()
+        self._beside.wait()
 
     def close(self) -> None:
         """Wait for the work under way and take no more."""
-        self._asked.set()
-        self._pool.shutdown(cancel_futures=True)
+        self._worker.asked.set()
+        self._beside.close()

@@ -1,6 +1,6 @@
 """Which sounds' files are there and which are decoded, looked up beside the window."""
 
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Future
 from pathlib import Path
 from typing import NamedTuple
 
@@ -10,6 +10,7 @@ from cicada.core.model import Project
 from cicada.deliver.work import unready
 from cicada.media.cache import SoundCache
 from cicada.store.sounds_folder import sound_files
+from cicada.window.beside import Beside, Post
 from cicada.window.document import Document
 
 
@@ -30,21 +31,23 @@ def look(project: Project, file: Path, cache: SoundCache) -> Standing:
     return Standing(files, missing, frozenset(unready(project, files, cache)))
 
 
+def _look(post: Post, project: Project, file: Path, cache: SoundCache) -> None:
+    post(project, look(project, file, cache))
+
+
 class Presence(QObject):
     """The newest ``standing``; ``changed`` comes when another one is known."""
 
     changed = Signal()
     missing_changed = Signal()
-    _done = Signal(object, object)
 
     def __init__(self, document: Document, cache: SoundCache) -> None:
         super().__init__()
         self._document, self._cache = document, cache
-        self._pool = ThreadPoolExecutor(1, "cicada-presence")
+        self._beside = Beside("presence", self._take)
         self._newest: Future[None] | None = None
         self.standing = Standing({}, frozenset(), frozenset())
         self._known_for: Project | None = None
-        self._done.connect(self._take)
         document.changed.connect(self.look)
 
     @property
@@ -61,10 +64,8 @@ class Presence(QObject):
         """See again how the sounds stand."""
         if self._newest is not None:
             self._newest.cancel()
-        self._newest = self._pool.submit(self._work, self._document.project, self._document.file)
-
-    def _work(self, project: Project, file: Path) -> None:
-        self._done.emit(project, look(project, file, self._cache))
+        document = self._document
+        self._newest = self._beside.do(_look, document.project, document.file, self._cache)
 
     def _take(self, project: Project, standing: Standing) -> None:
         if project is not self._document.project:
@@ -79,4 +80,4 @@ class Presence(QObject):
 
     def close(self) -> None:
         """Wait for the look under way and take no more."""
-        self._pool.shutdown(cancel_futures=True)
+        self._beside.close()

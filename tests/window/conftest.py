@@ -9,6 +9,7 @@ from cicada.media.picture_process import PictureDecoder
 from cicada.playback.output import RecordingOutput
 from cicada.playback.player import Player
 from cicada.window import frames, jobs, theme
+from cicada.window.guard import guard
 from cicada.window.main_window import MainWindow
 
 
@@ -102,6 +103,16 @@ def qapp_cls():
             theme.dress(self)
 
     return Dressed
+
+
+@pytest.fixture(autouse=True)
+def nothing_is_caught():
+    """What the guard catches fails the test that caused it."""
+    guard.caught.clear()
+    guard.try_again()
+    yield guard.caught
+    guard.heard = None
+    assert not guard.caught
 
 
 @pytest.fixture
