@@ -4,7 +4,7 @@ An edit never changes the project it is given; undo is keeping that one. An edit
 fit raises ``BadEdit`` and changes nothing.
 """
 
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection, Iterable, Mapping
 from functools import cache, partial
 from typing import Any, NamedTuple, TypeVar
 
@@ -22,6 +22,12 @@ class Cell(NamedTuple):
 
     layer: str
     frame: int
+
+
+Inner = bool | int | float | str | tuple[float | str | None, ...] | None
+Value = bool | int | float | str | tuple[Inner, ...] | None
+"""What a field can be changed to: nothing that could not be read back."""
+Changes = Mapping[str, Value]
 
 
 class Edit(Struct, frozen=True, kw_only=True, tag_field="edit"):
@@ -108,7 +114,7 @@ def existing(layer: Layer, frame: int) -> Keyframe:
     return found
 
 
-def changed(part: Part, changes: dict[str, Any]) -> Part:
+def changed(part: Part, changes: Mapping[str, object]) -> Part:
     """``part`` with fields changed, checked as if read from a file."""
     types = {field.name: field.type for field in msgspec.structs.fields(part)}
     checked = {}

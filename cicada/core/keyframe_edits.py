@@ -1,7 +1,6 @@
 """Edits of keyframes: placing, changing, moving, clearing, and hushing what sounds."""
 
 from functools import partial
-from typing import Any
 
 from msgspec.structs import replace
 from typing_extensions import override
@@ -9,6 +8,7 @@ from typing_extensions import override
 from cicada.core.clip import clip_timing
 from cicada.core.editing import (
     Cell,
+    Changes,
     Edit,
     changed,
     existing,
@@ -111,7 +111,7 @@ class ChangeKeyframes(Edit, frozen=True, kw_only=True, tag="change-keyframes"):
     """Change fields of keyframes alike; ``what`` names them for the undo menu."""
 
     cells: tuple[Cell, ...]
-    changes: dict[str, Any]
+    changes: Changes
     what: str = "the keyframe"
 
     @property

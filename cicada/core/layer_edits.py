@@ -1,11 +1,17 @@
 """Edits of layers: adding, ordering, copying, removing, and their settings."""
 
-from typing import Any
-
 from msgspec.structs import replace
 from typing_extensions import override
 
-from cicada.core.editing import Edit, changed, must_be_free, scene_of, with_layer, with_scene
+from cicada.core.editing import (
+    Changes,
+    Edit,
+    changed,
+    must_be_free,
+    scene_of,
+    with_layer,
+    with_scene,
+)
 from cicada.core.model import Layer, Project, Scene
 from cicada.core.naming import all_ids, free_id, free_name
 from cicada.errors import BadEdit
@@ -97,7 +103,7 @@ class ChangeLayer(Edit, frozen=True, kw_only=True, tag="change-layer"):
     """Change fields of a layer: name, mute, solo, guarded, level, pan ..."""
 
     layer: str
-    changes: dict[str, Any]
+    changes: Changes
 
     @property
     @override

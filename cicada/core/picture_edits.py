@@ -1,11 +1,9 @@
 """Changes to the parts a scene's picture is made of. Parts are counted from the lowest, from 0."""
 
-from typing import Any
-
 from msgspec.structs import replace
 from typing_extensions import override
 
-from cicada.core.editing import Edit, changed, must_be_inside, plainly, with_scene
+from cicada.core.editing import Changes, Edit, changed, must_be_inside, plainly, with_scene
 from cicada.core.model import PicturePart, Project, Scene
 from cicada.core.stack import ends
 from cicada.errors import BadEdit
@@ -47,7 +45,7 @@ class ChangePart(_OnPicture, frozen=True, kw_only=True, tag="change-part"):
     """Change fields of a part of the picture."""
 
     number: int
-    changes: dict[str, Any]
+    changes: Changes
 
     @property
     @override

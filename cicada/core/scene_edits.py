@@ -1,12 +1,11 @@
 """Edits of scenes, of what stands on their rulers, and of the project's own settings."""
 
 from collections.abc import Callable
-from typing import Any
 
 from msgspec.structs import replace
 from typing_extensions import override
 
-from cicada.core.editing import Edit, changed, must_be_inside, with_scene
+from cicada.core.editing import Changes, Edit, changed, must_be_inside, with_scene
 from cicada.core.keyframe_edits import marked
 from cicada.core.model import Mark, PressPoint, Project, Scene, Tempo
 from cicada.core.naming import all_ids, free_id, free_name, next_id
@@ -127,7 +126,7 @@ class ChangeScene(Edit, frozen=True, kw_only=True, tag="change-scene"):
     """Change fields of a scene: name, length, picture ..."""
 
     scene: str
-    changes: dict[str, Any]
+    changes: Changes
 
     @property
     @override
@@ -328,7 +327,7 @@ class ChangeProject(Edit, frozen=True, kw_only=True, tag="change-project"):
     Keyframes stay on their frames.
     """
 
-    changes: dict[str, Any]
+    changes: Changes
 
     @property
     @override

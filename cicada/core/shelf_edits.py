@@ -1,11 +1,9 @@
 """Edits of the shelf: its sounds, what is known of them, and their takes."""
 
-from typing import Any
-
 from msgspec.structs import replace
 from typing_extensions import override
 
-from cicada.core.editing import Edit, all_there, changed, with_keyframes, with_sounds
+from cicada.core.editing import Changes, Edit, all_there, changed, with_keyframes, with_sounds
 from cicada.core.model import Clip, Hush, Keyframe, Project, Rest, Sound, Take
 from cicada.core.naming import all_ids
 from cicada.errors import BadEdit
@@ -37,7 +35,7 @@ class ChangeSounds(Edit, frozen=True, kw_only=True, tag="change-sounds"):
     """Change what is known of sounds: name, note, tags, folder ..."""
 
     sounds: tuple[str, ...]
-    changes: dict[str, Any]
+    changes: Changes
 
     @property
     @override

@@ -15,6 +15,7 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from cicada.core.editing import Changes
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Layer, Project, Scene, Sound
 from cicada.core.plan import Plan
@@ -236,7 +237,6 @@ def changed_sources(sources: list[Source], cache: Path) -> dict[str, Path]:
 # -- looking after the files -------------------------------------------------------------------
 
 
-Changes = dict[str, object]
 """Fields of a sound and what they become."""
 
 

@@ -8,7 +8,7 @@ from PySide6.QtGui import QGuiApplication
 
 from cicada.core.arrange import Shift, with_their_rests
 from cicada.core.copied import Copied, copied, decoded, pasting
-from cicada.core.editing import Cell, Edit, Several
+from cicada.core.editing import Cell, Changes, Edit, Several
 from cicada.core.keyframe_edits import (
     ChangeKeyframes,
     ClearKeyframes,
@@ -212,7 +212,7 @@ class Arranging(QObject):
         if clips:
             self._do(ChangeKeyframes(cells=clips, changes={"sound": sound}, what="the sound"))
 
-    def change(self, changes: dict[str, object], what: str) -> None:
+    def change(self, changes: Changes, what: str) -> None:
         """Change fields of all chosen clips."""
         clips = self._clips()
         if clips:

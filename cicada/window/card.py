@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 
 from cicada.core.beats import tempo_at
 from cicada.core.clip import clip_timing
-from cicada.core.editing import Cell
+from cicada.core.editing import Cell, Value
 from cicada.core.keyframe_edits import ChangeKeyframes, PlaceClip
 from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import WHOLE, Clip, Hush, Layer, Rest
@@ -140,7 +140,7 @@ class Card(QFrame):
         page.row("at its end", self.past_scene)
         return page
 
-    def _change_layer(self, field: str, value: object) -> None:
+    def _change_layer(self, field: str, value: Value) -> None:
         cell = self.session.cell
         if cell is not None:
             self.document.do(ChangeLayer(layer=cell.layer, changes={field: value}))

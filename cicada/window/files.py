@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QMessageBox
 
-from cicada.core.editing import Edit, Several
+from cicada.core.editing import Changes, Edit, Several
 from cicada.core.model import empty_project
 from cicada.core.scene_edits import ChangeProject, ChangeScene
 from cicada.errors import CicadaError
@@ -176,7 +176,7 @@ class Files(QObject):
         project, scene = self.document.project, self.session.scene
         dialog = SettingsDialog(self.window, project, scene, new=False)
         if dialog.exec():
-            changes = {
+            changes: Changes = {
                 "name": dialog.name_field.text().strip() or project.name,
                 "fps": dialog.fps,
                 "rate": dialog.rate,

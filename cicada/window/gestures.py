@@ -14,7 +14,7 @@ from typing_extensions import override
 from cicada.core.beats import tempo_at
 from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import ChangeKeyframes
-from cicada.core.model import Clip
+from cicada.core.model import Clip, Line
 from cicada.core.plan import Voice
 from cicada.core.points import dip, move
 from cicada.core.shaping import Shaping
@@ -173,7 +173,7 @@ class GesturePanel(QFrame):
         words = "move it from side to side" if self._kind == "move" else "let it swell"
         return self._change(field, line, words)
 
-    def _change(self, field: str, line: object, what: str) -> Edit:
+    def _change(self, field: str, line: Line, what: str) -> Edit:
         return ChangeKeyframes(cells=(self._cell,), changes={field: line}, what=what)
 
     def _choose_under(self) -> None:

@@ -192,7 +192,7 @@ def _paint_blank(part: Any) -> None:  # noqa: ANN401 - a widget, whose module is
     painter.end()
 
 
-def _wrap(cls: type, **named: object) -> None:
+def _wrap(cls: type, **_: object) -> None:
     bases = _from_qt(cls)
     for name, handler in list(vars(cls).items()):
         if isinstance(handler, FunctionType) and _is_called_by_qt(name, bases):
@@ -201,7 +201,7 @@ def _wrap(cls: type, **named: object) -> None:
 
 def guard_new_classes() -> None:
     """From now on wrap what Qt may call of every class that is made of one of Qt's."""
-    shiboken6.Object.__init_subclass__ = classmethod(_wrap)  # type: ignore[assignment, method-assign]
+    shiboken6.Object.__init_subclass__ = classmethod(_wrap)  # type: ignore[arg-type, assignment, method-assign]
 
 
 # -- the second half: the interpreter's hooks ----------------------------------------------------

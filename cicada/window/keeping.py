@@ -10,11 +10,10 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, QUrl
 from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from cicada.core.editing import Several
+from cicada.core.editing import Changes, Several
 from cicada.core.model import Sound, all_takes
 from cicada.core.shelf_edits import AddTake, ChangeSounds, UseTake
 from cicada.deliver.work import (
-    Changes,
     Source,
     changed_sources,
     copy_to_work_on,

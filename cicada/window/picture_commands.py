@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QMenu
 
+from cicada.core.editing import Value
 from cicada.core.model import Images, PicturePart, Still, Video, source_of
 from cicada.core.picture_edits import AddParts, ChangePart
 from cicada.errors import BadPicture
@@ -267,7 +268,7 @@ class PictureCommands:
                     "add it to the picture instead."
                 )
                 return
-            changes: dict[str, object] = {"file": source_of(made)}
+            changes: dict[str, Value] = {"file": source_of(made)}
             if isinstance(part, Images):
                 changes = {"folder": source_of(made)}
             elif isinstance(made, Video):

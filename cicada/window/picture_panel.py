@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
+from cicada.core.editing import Changes
 from cicada.core.model import Images, PicturePart, Place, Still, source_of
 from cicada.core.picture_edits import ChangePart, MovePart, RemovePart
 from cicada.core.stack import ends
@@ -246,7 +247,7 @@ class PicturePanel(QFrame):
             self.chosen = len(self._session.scene.picture) - 1 - row
             self.refresh()
 
-    def _change(self, changes: dict[str, object]) -> None:
+    def _change(self, changes: Changes) -> None:
         """Change the chosen part; what is refused is said, and shown as it was."""
         if not self._document.do(
             ChangePart(scene=self._session.scene_id, number=self.chosen, changes=changes)

@@ -11,7 +11,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QInputDialog, QMenu
 
 from cicada.core.beats import beats
-from cicada.core.editing import Cell, Edit, Several
+from cicada.core.editing import Cell, Edit, Several, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Clip, Scene
 from cicada.core.shaping import ReshapeClip, Shaped, Shaping, ending_on, shaping_of, splitting
@@ -387,7 +387,7 @@ class ShapeCommands:
         for cell, clip in self.session.keyframes():
             if isinstance(clip, Clip):
                 edges = hard_edges(self.document.project, clip, self.window.sounds)
-                changes: dict[str, object] = {edge.field: SOFT for edge in edges}
+                changes: dict[str, Value] = {edge.field: SOFT for edge in edges}
                 if changes:
                     what = "the fades of hard edges"
                     edits.append(ChangeKeyframes(cells=(cell,), changes=changes, what=what))

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
+from cicada.core.editing import Value
 from cicada.core.model import Sound
 from cicada.core.naming import code_name, is_code_name
 from cicada.core.shelf_edits import ChangeSounds
@@ -353,7 +354,7 @@ class SoundDetails(QFrame):
             return
         field.setModified(False)
         text = field.text().strip()
-        value: object = text
+        value: Value = text
         if name == "tags":
             value = tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))
         elif name == "code_name":

@@ -386,16 +386,13 @@ class Slow:
                         and self.origin is None
                     ):
                         self.begin()
-                    if self.now > self.limit or (
-                        self.now == self.limit and not self.untouched()
-                    ):
+                    if self.now > self.limit or (self.now == self.limit and not self.untouched()):
                         return self.over(limited=True)
                     if self.enter(scene, frame):
                         return self.over(limited=False)
                     if self.now > self.limit:
                         return self.over(limited=True)
                     frame += 1
-                last = number + 1 == run.passes and (run.only_scene or index == len(scenes) - 1)
                 if self.now > self.limit or (self.now == self.limit and not self.untouched()):
                     return self.over(limited=True)
                 self.end_scene(scene)

@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from cicada.core.editing import Cell
+from cicada.core.all_edits import KINDS, decoded, encoded
+from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import (
     ChangeKeyframes,
     MoveKeyframes,
@@ -218,3 +219,24 @@ def test_edits_of_the_shelf_are_named():
     assert {edit.title for edit in named} == set(named.values())
     many = ChangeSounds(sounds=("s1", "s2"), changes={"folder": "Water"})
     assert many.title == "change the folder of 2 sounds"
+
+
+@given(any_edit)
+def test_every_edit_reads_back_as_it_was(edit):
+    assert decoded(encoded(edit)) == edit
+
+
+def test_all_kinds_of_edits_can_be_read_back():
+    def below(kind):
+        for each in kind.__subclasses__():
+            yield from below(each)
+            if not each.__name__.startswith("_"):
+                yield each
+
+    assert set(below(Edit)) == set(KINDS)
+
+
+@given(st.binary() | st.from_regex(rb'\{"edit": "[a-z-]*", "edits": [^"]*\}', fullmatch=True))
+def test_no_bytes_but_an_edit_are_read_as_one(data):
+    with pytest.raises(BadEdit):
+        decoded(data)
