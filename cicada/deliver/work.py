@@ -31,7 +31,7 @@ from cicada.media.measures import Measures, known_measures, loudness, measured
 from cicada.media.moments import Moments, moments_in, suggested_overlap
 from cicada.media.opened import OpenedSounds
 from cicada.store.importing import is_sound_name
-from cicada.store.sounds_folder import keep, relative
+from cicada.store.sounds_folder import keep, moved, relative
 
 # Of each job under way: the share done, how often it has said so, and whether it is to stop.
 FIELDS = 3
@@ -125,6 +125,11 @@ def take_in(path: Path, rate: int, cache: Path) -> Ingested:
 def keep_file(path: Path, content: str, project_file: Path) -> str:
     """Copy a sound file into the project's sounds folder; its path relative to the project."""
     return keep(path, content, project_file, heard)
+
+
+def copied_beside(project: Project, file: Path, target: Path) -> Project:
+    """The project of ``file`` as it must be written at ``target``, where its sounds are copied."""
+    return moved(project, file, target)
 
 
 def take_measures(path: Path | None, content: str, rate: int, cache: Path) -> Measures | None:

@@ -4,7 +4,6 @@ import os
 import tempfile
 from pathlib import Path
 
-import platformdirs
 from msgspec.structs import replace
 
 from cicada.core.model import (
@@ -26,6 +25,7 @@ from cicada.demo.sounds import make_sounds
 from cicada.errors import CannotWrite
 from cicada.media.cache import user_cache
 from cicada.media.ingest import ingest
+from cicada.store.folders import data_folder
 from cicada.store.importing import new_sound
 from cicada.store.projectfile import save
 
@@ -43,9 +43,7 @@ FOLDERS = {LIGHT: "Keeper", WELL: "Keeper", BUOY: "Water", DISTANT: "Water", WAV
 
 def demo_folder() -> Path:
     """Where the demo stands for this user (``CICADA_DATA`` names another data folder)."""
-    named = os.environ.get("CICADA_DATA")
-    data = Path(named) if named else Path(platformdirs.user_data_dir("cicada"))
-    return data / "demo"
+    return data_folder() / "demo"
 
 
 # The title comes and goes over the dusk, rising a little.

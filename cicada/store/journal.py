@@ -98,6 +98,8 @@ class Journal:
         self._file = -1
         # The length of what is whole, and of its base.
         self._length = self._base_length = 0
+        # How many steps of those written down can be taken back, and made again.
+        self._undo = self._redo = 0
         self.trouble = ""
         self._change = threading.Condition()
         self._unsynced_since: float | None = None
@@ -130,11 +132,14 @@ class Journal:
             return
         self.path, self._file = found.path, file
         self._length = self._base_length = found.length
+        titles, self._undo = found.history.titles()
+        self._redo = len(titles) - self._undo
 
     def forget(self) -> None:
         """What was written down is not needed: it is saved, or not wanted."""
         self._drop(remove=True)
         self.trouble = ""
+        self._undo = self._redo = 0
 
     def close(self) -> None:
         """Write no more, and leave what was written for the next start."""
@@ -170,32 +175,41 @@ class Journal:
             return
         digest = self._digests.of(project)
         kind: Literal["edit", "join"] = "join" if joined else "edit"
-        self._write(_Record(kind=kind, hash=digest, title=title, edit=data), project)
+        if self._write(_Record(kind=kind, hash=digest, title=title, edit=data), project):
+            self._undo, self._redo = max(1, self._undo + (not joined)), 0
 
     def undone(self, project: Project) -> None:
         """A step was taken back."""
-        self._write(_Record(kind="undo", hash=self._digests.of(project)), project)
+        if not self._undo:
+            # It was made before what is written down here begins.
+            self._begin(project)
+        elif self._write(_Record(kind="undo", hash=self._digests.of(project)), project):
+            self._undo, self._redo = self._undo - 1, self._redo + 1
 
     def redone(self, project: Project) -> None:
         """A step was made again."""
-        self._write(_Record(kind="redo", hash=self._digests.of(project)), project)
+        if not self._redo:
+            self._begin(project)
+        elif self._write(_Record(kind="redo", hash=self._digests.of(project)), project):
+            self._undo, self._redo = self._undo + 1, self._redo - 1
 
     def is_now(self, project: Project) -> None:
         """The project is another without an edit, after which no step can be undone."""
         self._begin(project)
 
-    def _write(self, record: _Record, project: Project) -> None:
+    def _write(self, record: _Record, project: Project) -> bool:
+        """Write a record down; False if the project as it is was written instead, or nothing."""
         if self.path is None and self._base is not None:
             self._begin(self._base.project)
         if self.path is None or self._base is None:
-            return
+            return False
         if self._length - self._base_length > COMPACT or self.trouble:
             # After a failure, too, the project as it is makes whole what is missing.
             self._begin(project)
-            return
-        self._append(_line(record))
+            return False
+        return self._append(_line(record))
 
-    def _append(self, line: bytes) -> None:
+    def _append(self, line: bytes) -> bool:
         try:
             _write_whole(self._file, line)
         except OSError as error:
@@ -203,12 +217,13 @@ class Journal:
                 os.ftruncate(self._file, self._length)
                 os.lseek(self._file, self._length, os.SEEK_SET)
             self._fail(error)
-            return
+            return False
         self._length += len(line)
         with self._change:
             if self._unsynced_since is None:
                 self._unsynced_since = time.monotonic()
                 self._change.notify()
+        return True
 
     def _begin(self, project: Project) -> None:
         """Begin a journal with the project as it is, in place of the one there was."""
@@ -235,6 +250,7 @@ class Journal:
             return
         self._drop(remove=before is not None)
         self._base, self.path, self.trouble = base, path, ""
+        self._undo = self._redo = 0
         self._length = self._base_length = len(line)
         with self._change:
             self._file, self._named = file, False

@@ -4,7 +4,6 @@ import os
 import sys
 from pathlib import Path
 
-import platformdirs
 from PySide6.QtCore import QLocale, QSettings, Qt, QTimer
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication
@@ -12,19 +11,15 @@ from PySide6.QtWidgets import QApplication
 from cicada.errors import CicadaError
 from cicada.media.cache import SoundCache, user_cache
 from cicada.playback.process import PlayerProcess
+from cicada.store.folders import data_folder
 from cicada.window import theme
+from cicada.window.guard import guard, watch
 from cicada.window.main_window import MainWindow
 from cicada.window.numbers import use_decimal
 from cicada.window.rail import icon
 from cicada.window.transport import PlayerLink
 
 SWITCH = 0.0005
-
-
-def data_folder() -> Path:
-    """Where the application keeps what is not saved yet (``CICADA_DATA`` names another)."""
-    named = os.environ.get("CICADA_DATA")
-    return Path(named) if named else Path(platformdirs.user_data_dir("cicada"))
 
 
 def make_application() -> QApplication:
@@ -69,9 +64,12 @@ def run_window(file: Path | None) -> int:
         window.document.open(file)
     window.collecting.settle()
     window.show()
+    watch()
+    guard.heard = window.went_wrong
     # The player's process starts after the first paint, so that the window is there sooner.
     QTimer.singleShot(0, window.transport.start)
     QTimer.singleShot(0, window.commands.prepare)
+    QTimer.singleShot(0, window.going_back.look)
     return app.exec()
 
 

@@ -8,13 +8,14 @@ from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import (
     QMenu,
     QMenuBar,
-    QMessageBox,
 )
 
 from cicada.core.editing import Cell
 from cicada.deliver.mixdown import FORMATS
 from cicada.deliver.work import Ready, make_ready
 from cicada.errors import CicadaError
+from cicada.window.asking import choose
+from cicada.window.guard import guard
 from cicada.window.mixing import Mixing
 from cicada.window.picture_commands import PictureCommands
 from cicada.window.play_commands import PlayCommands
@@ -69,6 +70,9 @@ class Commands(QObject):
                 ("save", "Save", "Ctrl+S", files.save),
                 ("save_as", "Save under another name…", "Ctrl+Shift+S", files.save_as),
                 ("copy", "Save a copy…", "Ctrl+Alt+S", files.save_copy),
+                ("versions", "Earlier versions…", "Ctrl+Alt+O", window.going_back.show_versions),
+                ("unfinished", "Unfinished work…", "Ctrl+Alt+U", window.going_back.show_unfinished),
+                ("leftovers", "What unsaved projects left…", "Ctrl+Alt+L", window.going_back.show_leftovers),
                 None,
                 ("settings", "Settings…", "Ctrl+,", files.settings),
                 ("mixdown", "Mixdown…", "Ctrl+M", self.mixdown),
@@ -169,8 +173,12 @@ class Commands(QObject):
     def _add(self, menu: QMenu, name: str, text: str, key: str, do: Callable[[], Any]) -> None:
         action = QAction(text, self.window)
         action.setShortcut(QKeySequence(key))
-        # Without the lambda Qt would hand the checked state to commands that take nothing.
-        action.triggered.connect(lambda: do())  # noqa: PLW0108 - see above
+
+        def begin() -> None:
+            guard.lately.append(name)
+            do()
+
+        action.triggered.connect(begin)
         if name in OF_THE_SHEET:
             # Lists, tabs and fields have these keys for themselves while they have the focus.
             action.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
@@ -307,7 +315,7 @@ class Commands(QObject):
         """Say what this is."""
         from cicada import __version__
 
-        box = QMessageBox(self.window)
-        box.setText(f"<b>Cicada {__version__}</b><br>The sheet draws what will sound.")
-        box.exec()
-        box.deleteLater()
+        choose(
+            self.window, f"Cicada {__version__}", ["Go on"], safe=0,
+            detail="The sheet draws what will sound.",
+        )  # fmt: skip

@@ -68,7 +68,7 @@ class TypedField(EscapedField):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.setAccessibleName(name)
-        self.editingFinished.connect(self._entered)
+        self.editingFinished.connect(self.enter)
 
     @property
     def being_typed(self) -> bool:
@@ -83,9 +83,10 @@ class TypedField(EscapedField):
         """Show the value there is."""
         raise NotImplementedError
 
-    def _entered(self) -> None:
+    def enter(self) -> bool:
+        """Take what was typed, if anything was; whether it could be read."""
         if not self.isModified():
-            return
+            return True
         self.setModified(False)
         try:
             self.take(self.text())
@@ -93,6 +94,8 @@ class TypedField(EscapedField):
             self._mark(wrong=True)
             QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), str(error), self)
             self.setAccessibleDescription(str(error))
+            return False
+        return True
 
     def shown(self) -> None:
         """The value is shown as it is: nothing is wrong any more."""

@@ -4,12 +4,15 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt
-from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QWidget
 
 from cicada.core.editing import Changes, Edit, Several
 from cicada.core.model import empty_project
 from cicada.core.scene_edits import ChangeProject, ChangeScene
 from cicada.errors import CicadaError
+from cicada.store.sounds_folder import sounds_folder
+from cicada.window.asking import choose
+from cicada.window.fields import TypedField
 from cicada.window.settings_dialog import SettingsDialog
 
 if TYPE_CHECKING:
@@ -17,6 +20,7 @@ if TYPE_CHECKING:
 
 RECENT = 8
 PROJECT_FILTER = "Cicada projects (*.cicada)"
+SUFFIX = ".cicada"
 
 
 class Files(QObject):
@@ -27,23 +31,33 @@ class Files(QObject):
         self.window = window
         self.document, self.session = window.document, window.session
 
+    # -- leaving -------------------------------------------------------------------------------
+
     def may_leave(self) -> bool:
         """Ask about unsaved changes; whether to go on."""
+        self.take_what_is_typed()
         if not self.document.dirty:
             return True
-        box = QMessageBox(self.window)
-        box.setText(f"“{self.document.name}” has changes that are not saved.")
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Leave them", QMessageBox.ButtonRole.DestructiveRole)
-        stay = box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(save)
-        box.setEscapeButton(stay)
-        box.exec()
-        clicked = box.clickedButton()
-        box.deleteLater()
-        if clicked is stay:
-            return False
-        return clicked is not save or self.save()
+        chosen = choose(
+            self.window,
+            f"“{self.document.name}” has changes that are not saved.",
+            ["Go on without saving", "Stay here", "Save"],
+            safe=1,
+            detail="Going on without saving gives up what was done since it was saved last.",
+        )
+        return chosen == 0 or (chosen == 2 and self.save())
+
+    def _leave_file(self) -> None:
+        self.window.transport.stop()
+
+    def take_what_is_typed(self) -> bool:
+        """Enter the value that is being typed; whether it could be read, or there is none."""
+        field = QApplication.focusWidget()
+        if not isinstance(field, TypedField) or not field.being_typed:
+            return True
+        return field.enter()
+
+    # -- opening -------------------------------------------------------------------------------
 
     def new(self) -> None:
         """Ask for the settings of a new project and begin it."""
@@ -60,12 +74,9 @@ class Files(QObject):
             )
             changes = {"first_frame": dialog.first_frame}
             self._leave_file()
+            self.document.let_go()
             self.document.new(ChangeProject(changes=changes).apply(project))
         dialog.deleteLater()
-
-    def _leave_file(self) -> None:
-        self.window.transport.stop()
-        self.window.frames.forget()
 
     def open(self) -> None:
         """Ask for a project and open it."""
@@ -93,6 +104,10 @@ class Files(QObject):
         """Open a project; what stands in the way is said, and nothing changes."""
         if not self.may_leave():
             return False
+        return self.open_now(path)
+
+    def open_now(self, path: Path) -> bool:
+        """Open a project in place of this one, which is not asked about."""
         try:
             self._leave_file()
             self.document.open(path)
@@ -104,35 +119,58 @@ class Files(QObject):
         self.window.collecting.settle()
         return True
 
+    # -- saving --------------------------------------------------------------------------------
+
     def save(self) -> bool:
         """Save; whether it is saved."""
         if self.document.path is None:
             return self.save_as()
+        if self.document.changed_on_disk():
+            return self._save_over_changes(self.document.path)
         return self._save(self.document.path)
+
+    def _save_over_changes(self, path: Path) -> bool:
+        chosen = choose(
+            self.window,
+            f"{path.name} was changed by another program since it was opened here.",
+            ["Replace what is there", "Stay here", "Save under another name…"],
+            safe=1,
+            detail="What is there now stays among the earlier versions if it is replaced.",
+        )
+        if chosen == 2:
+            return self.save_as()
+        return chosen == 0 and self._save(path)
 
     def save_as(self) -> bool:
         """Ask for a name and save; whether it is saved."""
-        name = self.ask_name("Save the project", PROJECT_FILTER, ".cicada")
+        name = self.ask_name("Save the project", PROJECT_FILTER, SUFFIX, (SUFFIX,))
         return name is not None and self._save(name)
 
     def _save(self, path: Path) -> bool:
+        left_out = not self.take_what_is_typed()
+        unsaved = self.document.file.parent if self.document.path is None else None
         try:
             self.document.save(path)
         except CicadaError as error:
             self.window.tell(str(error))
             return False
         self._note_recent(path)
-        self.window.say(f"Saved {path.name}.")
+        self.window.going_back.keep_version()
+        if unsaved is not None:
+            self.window.going_back.clear(unsaved, sounds_folder(path))
+        typed = " What is being typed could not be read, and is not in it." if left_out else ""
+        self.window.say(f"Saved {path.name}.{typed}")
         return True
 
     def save_copy(self) -> None:
         """Ask for a name and save a copy there."""
-        name = self.ask_name("Save a copy", PROJECT_FILTER, ".cicada")
+        name = self.ask_name("Save a copy", PROJECT_FILTER, SUFFIX, (SUFFIX,))
         if name is None:
             return
         if name.absolute() == self.document.file.absolute():
             self.window.tell(f"{name.name} is the project itself; choose another name for the copy")
             return
+        self.take_what_is_typed()
         try:
             self.document.save_copy(name)
         except CicadaError as error:
@@ -140,32 +178,53 @@ class Files(QObject):
         else:
             self.window.say(f"Saved a copy as {name.name}.")
 
-    def ask_name(self, title: str, names: str, suffix: str) -> Path | None:
-        """Ask for a file to write; None if nobody wants to."""
-        start = str(Path(self.folder()) / f"{self.document.name}{suffix}")
-        name, _ = QFileDialog.getSaveFileName(self.window, title, start, names)
-        if not name:
-            return None
-        path = Path(name)
-        return path if path.suffix else path.with_suffix(suffix)
+    def ask_name(
+        self, title: str, names: str, suffix: str, suffixes: tuple[str, ...] = ()
+    ) -> Path | None:
+        """Ask for a file to write; None if nobody wants to.
+
+        A name without one of ``suffixes`` (any, if none are given) gets ``suffix``; a file that is
+        there under the name this makes is not written over unasked.
+        """
+        start = str(Path(self.folder()) / f"{_file_name(self.document.name)}{suffix}")
+        while True:
+            name, _ = QFileDialog.getSaveFileName(self.window, title, start, names)
+            if not name:
+                return None
+            path = Path(name)
+            ends = path.suffix.lower() in suffixes if suffixes else bool(path.suffix)
+            if ends:
+                return path
+            path = path.with_name(path.name + suffix)
+            if not path.exists() or self._may_replace(self.window, path):
+                return path
+            start = str(path)
+
+    @staticmethod
+    def _may_replace(parent: QWidget, path: Path) -> bool:
+        text = f"{path.name} is there already."
+        return choose(parent, text, ["Replace it", "Choose another name"], safe=1) == 0
 
     def folder(self) -> str:
         """Where a question for a file begins."""
         return str(self.document.path.parent if self.document.path else Path.home())
 
-    def _recent_files(self) -> list[str]:
+    # -- the recent ones -----------------------------------------------------------------------
+
+    def recent_files(self) -> list[str]:
+        """The projects opened or saved last, the last one first."""
         kept = self.window.settings.value("recent", [])
         return [str(name) for name in kept] if isinstance(kept, list) else [str(kept)]
 
     def _note_recent(self, path: Path) -> None:
         name = str(path.absolute())
-        kept = [name, *(other for other in self._recent_files() if other != name)]
+        kept = [name, *(other for other in self.recent_files() if other != name)]
         self.window.settings.setValue("recent", kept[:RECENT])
 
     def fill_recent(self, menu: QMenu) -> None:
         """Offer the projects opened last."""
         menu.clear()
-        for name in self._recent_files():
+        for name in self.recent_files():
             action = menu.addAction(name)
             action.triggered.connect(lambda _=False, name=name: self.open_file(Path(name)))
         if menu.isEmpty():
@@ -188,3 +247,10 @@ class Files(QObject):
             )
             self.document.do(Several(named="change the settings", edits=edits))
         dialog.deleteLater()
+
+
+def _file_name(name: str) -> str:
+    """A project's name as a file may be called."""
+    kept = "".join("-" if letter in '/\\:*?"<>|\0' or letter < " " else letter for letter in name)
+    # A file's name has 255 bytes at most, and something is put behind it while it is written.
+    return kept.encode()[:180].decode(errors="ignore").strip(" .") or "Untitled"

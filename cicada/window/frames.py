@@ -68,6 +68,8 @@ class Frames(QObject):
         self._ratios: dict[Piece, float] = {}
         self._thens: dict[int, Then] = {}
         self._inbox = Inbox(self._arrived)
+        self._era = document.era
+        document.changed.connect(self._keep_up)
         self._fetcher = _Fetcher(self._inbox.post)
 
     # -- asking --------------------------------------------------------------------------------
@@ -107,6 +109,12 @@ class Frames(QObject):
         """Find out what a file or folder of pictures is."""
         number = self._fetcher.look_at(path)
         self._thens[number] = then
+
+    def _keep_up(self) -> None:
+        """Another project's pictures are other ones."""
+        if self._document.era != self._era:
+            self._era = self._document.era
+            self.forget()
 
     def forget(self) -> None:
         """Read every file anew."""

@@ -56,6 +56,8 @@ class Guard:
         self.depth = 0
         self.caught: list[Caught] = []
         self.heard: Callable[[list[Caught]], None] | None = None
+        # The last commands and edits, by their names in the code.
+        self.lately: deque[str] = deque(maxlen=20)
         self._elsewhere: deque[Caught] = deque(maxlen=100)
         self._unpainted: dict[int, int] = {}
         self._thread = threading.get_ident()

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QFileSystemWatcher, QObject, QTimer, QUrl
 from PySide6.QtGui import QDesktopServices
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtWidgets import QFileDialog
 
 from cicada.core.editing import Changes, Several
 from cicada.core.model import Sound, all_takes
@@ -26,6 +26,7 @@ from cicada.media.cache import LIMIT
 from cicada.media.ingest import Ingested
 from cicada.store.importing import new_take
 from cicada.store.sounds_folder import relative
+from cicada.window.asking import choose
 from cicada.window.quantities import count
 from cicada.window.sound_details import size_text
 
@@ -238,15 +239,7 @@ class Keeping(QObject):
             self._link([sound for sound in sounds if sound.kept == "inside"])
 
     def _asks(self, text: str, yes: str) -> bool:
-        box = QMessageBox(self.window)
-        box.setText(text)
-        accept = box.addButton(yes, QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
-        box.setDefaultButton(accept)
-        box.exec()
-        clicked = box.clickedButton() is accept
-        box.deleteLater()
-        return clicked
+        return choose(self.window, text, [yes, "Leave it as it is"], safe=1) == 0
 
     def _keep_inside(self, sounds: list[Sound]) -> None:
         files = self.window.presence.standing.files

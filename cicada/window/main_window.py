@@ -12,8 +12,8 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QMenu,
     QMenuBar,
-    QMessageBox,
     QPushButton,
+    QSizePolicy,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -23,8 +23,10 @@ from typing_extensions import override
 
 from cicada.core.editing import Cell
 from cicada.media.cache import SoundCache
+from cicada.store.log import Log
 from cicada.window import theme
 from cicada.window.arranging import Arranging
+from cicada.window.asking import tell
 from cicada.window.card import Card
 from cicada.window.collecting import Collecting
 from cicada.window.commands import Commands
@@ -32,6 +34,8 @@ from cicada.window.conditions import Conditions
 from cicada.window.document import Document
 from cicada.window.files import Files
 from cicada.window.frames import Frames
+from cicada.window.going_back import GoingBack
+from cicada.window.guard import Caught, guard
 from cicada.window.hits import Hits
 from cicada.window.jobs import Jobs
 from cicada.window.keeping import Keeping
@@ -53,6 +57,7 @@ from cicada.window.shelf_drag import dragged_files
 from cicada.window.snapping import Snapping
 from cicada.window.sounds import Sounds
 from cicada.window.transport import PlayerMaker, Transport
+from cicada.window.trouble import TroubleStrip
 from cicada.window.trying import Trying
 
 NOTE_SECONDS = 8
@@ -104,6 +109,7 @@ class MainWindow(QMainWindow):
         self.rail = Rail(self.session, self.transport, self.conditions, self.planning)
         self.sounding = NowSounding(self.session, self.planning, self.transport)
         self.files = Files(self)
+        self.going_back = GoingBack(self)
         self.keeping = Keeping(self)
         self.commands = Commands(self)
         self.setAcceptDrops(True)
@@ -156,6 +162,10 @@ class MainWindow(QMainWindow):
         # The margins of a splitter are not in what it asks for.
         self.parts.setMinimumHeight(self.card.minimumHeight() + 4)
         below.addWidget(self.parts, 1)
+        self.log = Log(self.document.recovery.parent / "cicada.log")
+        self.trouble = TroubleStrip(self.log)
+        self.trouble.copied.connect(lambda: self.say("Copied: paste it where it is to be sent."))
+        below.addWidget(self.trouble)
         below.addWidget(self._bottom())
         self.halves.addWidget(lower)
         self.halves.setSizes([456, 306])
@@ -194,7 +204,17 @@ class MainWindow(QMainWindow):
         self.note = QLabel()
         self.note.setObjectName("soft")
         self.note.setAccessibleName("Messages")
+        self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row.addWidget(self.note, 1)
+        self.unprotected = QLabel()
+        self.unprotected.setObjectName("wrong")
+        self.unprotected.hide()
+        row.addWidget(self.unprotected)
+        # Whether what is done is safe depends on a disk, which says nothing by itself.
+        self._looks_at_journal = QTimer(self)
+        self._looks_at_journal.setInterval(1000)
+        self._looks_at_journal.timeout.connect(self._show_protection)
+        self._looks_at_journal.start()
         self.beside = QPushButton("Sounding now")
         self.beside.setObjectName("quiet")
         self.beside.setToolTip("What sounds at the playhead, beside the card (Ctrl+4)")
@@ -214,6 +234,7 @@ class MainWindow(QMainWindow):
         self.sheet.plays_wanted.connect(self._plays_menu)
         self.sheet.point_menu_wanted.connect(lambda at, actions: self._pop_up(actions, at))
         self.document.changed.connect(self._show_title)
+        self.document.changed.connect(guard.try_again)
         self.document.saved_state_changed.connect(self._show_title)
         self.document.refused.connect(self.say)
         self.planning.checked.connect(self._show_checks)
@@ -271,10 +292,33 @@ class MainWindow(QMainWindow):
     def tell(self, text: str) -> None:
         """Say something that must not be missed."""
         self.say(text)
-        box = QMessageBox(self)
-        box.setText(begun(text) + ".")
-        box.exec()
-        box.deleteLater()
+        tell(self, text)
+
+    def went_wrong(self, told: list[Caught]) -> None:
+        """Something in Cicada itself has failed: have the project as it was, and say so."""
+        put_back = self.document.put_back()
+        self.sheet.let_go()
+        self.planning.try_out(None)
+        QTimer.singleShot(0, self, lambda: self._say_what_went_wrong(told, put_back=put_back))
+
+    def _say_what_went_wrong(self, told: list[Caught], *, put_back: bool) -> None:
+        self.trouble.say(told, put_back=put_back)
+        self.card.refresh()
+        for part in self.findChildren(QWidget):
+            part.update()
+
+    def _show_protection(self) -> None:
+        """Say it, for as long as what is done would not survive a crash."""
+        journal = self.document.journal
+        if journal.protects:
+            self.unprotected.hide()
+            return
+        why = journal.trouble or "the disk is not answering"
+        self.unprotected.setText(f"Not protected: {why}")
+        self.unprotected.setToolTip(
+            "What you do now is not written down as you do it. Save often, and free some space."
+        )
+        self.unprotected.show()
 
     def _show_title(self) -> None:
         self.title.setText(self.document.name)
@@ -514,6 +558,7 @@ class MainWindow(QMainWindow):
         if not self.files.may_leave():
             event.ignore()
             return
+        self.document.let_go()
         self._remember()
         self.shut_down()
         event.accept()
@@ -528,6 +573,7 @@ class MainWindow(QMainWindow):
         self.planning.close()
         self.presence.close()
         self.frames.close()
+        self.document.close()
         self.collecting.close()
 
 

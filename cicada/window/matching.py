@@ -3,14 +3,15 @@
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtWidgets import QInputDialog, QMenu
+from PySide6.QtWidgets import QMenu
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Clip, Layer
 from cicada.deliver.work import loudnesses
+from cicada.window.asking import ask
 from cicada.window.numbers import fixed
-from cicada.window.quantities import level_text
+from cicada.window.quantities import level_text, parse_loudness
 
 if TYPE_CHECKING:
     from cicada.window.main_window import MainWindow
@@ -56,10 +57,11 @@ class Matching:
 
     def ask(self) -> None:
         """Ask for the loudness the chosen clip is to have."""
-        figure, said = QInputDialog.getDouble(
-            self._window, "Match", "Loudness of the clip by itself, in LUFS:", -20, -60, 0, 1
-        )
-        if said:
+        figure = ask(
+            self._window, "Match", "Loudness of the clip by itself, in LUFS:", "-20",
+            "Set its level", parse_loudness,
+        )  # fmt: skip
+        if figure is not None:
             self.to_figure(figure)
 
     def to_figure(self, figure: float) -> None:

@@ -102,7 +102,7 @@ class Planning(QObject):
         self._newest: Future[None] | None = None
         self._trial: Project | None = None
         self.heard = True
-        self.project = document.project
+        self.project, self.era = document.project, document.era
         self.plan: Plan = plan(document.project)
         # The last plan of the document itself, also while something else is tried out.
         self.settled_plan = self.plan
@@ -160,6 +160,7 @@ class Planning(QObject):
         project = made.project
         if project is (self._trial or self._document.project) and made.run is self._run:
             self.project, self.run, self.plan = project, made.run, made.plan
+            self.era = self._document.era
             self.played, self.played_plan = made.played, made.played_plan
             if project is self._document.project:
                 self.settled_plan = made.plan

@@ -279,6 +279,26 @@ def parse_whole(text: str) -> float:
     return read(text)
 
 
+def parse_frames(text: str, pace: Pace) -> int:
+    """A length in frames: ``240``, ``240 f``, ``12 s``, ``4 b``; a bare number is frames.
+
+    Raises ``ValueError`` with a sentence.
+    """
+    if re.match(r"^\s*\d{1,9}\s*$", text):
+        return int(read(text))
+    return round(parse_seconds(text, pace) * pace.fps)
+
+
+def parse_frame_number(text: str, pace: Pace, first: int) -> int:
+    """A frame, counted from 0: its number as people count from ``first``, or a time of the scene.
+
+    Raises ``ValueError`` with a sentence.
+    """
+    if re.match(r"^\s*[-−]?\d{1,9}\s*$", text):
+        return int(read(text)) - first
+    return round(parse_seconds(text, pace) * pace.fps)
+
+
 _SHARE = re.compile(rf"^\s*({NUMBER})\s*%?\s*$")
 
 
@@ -293,6 +313,29 @@ def parse_share(text: str) -> float:
 def share_text(share: float) -> str:
     """A share as it is shown: ``50 %``."""
     return f"{shown(round(share * 100, 1))} %"
+
+
+def _number(text: str, low: float, high: float, what: str) -> float:
+    match = re.match(rf"^\s*({NUMBER})\s*[a-z]*\s*$", text, re.IGNORECASE)
+    value = read(match[1]) if match else high + 1
+    if not low <= value <= high:
+        raise ValueError(f"{what} is a number from {low:g} to {high:g}")
+    return value
+
+
+def parse_bpm(text: str) -> float:
+    """Beats a minute, or 0 for none. Raises ``ValueError`` with a sentence."""
+    return _number(text, 0, 1000, "a tempo")
+
+
+def parse_loudness(text: str) -> float:
+    """A loudness in LUFS. Raises ``ValueError`` with a sentence."""
+    return _number(text, -60, 0, "a loudness in LUFS")
+
+
+def parse_gigabytes(text: str) -> float:
+    """A size in GB. Raises ``ValueError`` with a sentence."""
+    return _number(text, 0.1, 10_000, "a size in GB")
 
 
 def parse_loops(text: str) -> float:

@@ -5,16 +5,17 @@ import re
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
-    QDialogButtonBox,
     QFormLayout,
+    QHBoxLayout,
     QLabel,
     QLineEdit,
+    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from cicada.core.model import MAX_FPS, MAX_LENGTH, Project, Scene
-from cicada.window.quantities import parse_whole
+from cicada.window.quantities import Pace, parse_frames, parse_whole
 
 RATES = ("24", "25", "30", "50", "60", "12", "24000/1001", "30000/1001", "60000/1001")
 SAMPLE_RATES = ("48000", "44100", "96000", "32000", "22050")
@@ -80,12 +81,17 @@ class SettingsDialog(QDialog):
         self.says.setWordWrap(True)
         self.says.setMinimumWidth(380)
         column.addWidget(self.says)
-        self.buttons = QDialogButtonBox(
-            QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel
-        )
-        self.buttons.accepted.connect(self.accept)
-        self.buttons.rejected.connect(self.reject)
-        column.addWidget(self.buttons)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        leave = QPushButton("Leave it as it is")
+        leave.setAutoDefault(False)
+        leave.clicked.connect(self.reject)
+        row.addWidget(leave)
+        self.verb = QPushButton("Begin the project" if new else "Change the settings")
+        self.verb.setDefault(True)
+        self.verb.clicked.connect(self.accept)
+        row.addWidget(self.verb)
+        column.addLayout(row)
         self.fps_field.currentTextChanged.connect(self._say)
         self.rate_field.currentTextChanged.connect(self._say)
         self.length_field.textChanged.connect(self._say)
@@ -94,7 +100,6 @@ class SettingsDialog(QDialog):
 
     def _say(self) -> None:
         """What will change, or what cannot be read."""
-        ok = self.buttons.button(QDialogButtonBox.StandardButton.Ok)
         try:
             num, den = self.fps
             rate, length = self.rate, self.length
@@ -102,11 +107,11 @@ class SettingsDialog(QDialog):
         except ValueError as error:
             self.says.setText(str(error))
             self.says.setObjectName("wrong")
-            ok.setEnabled(False)
+            self.verb.setEnabled(False)
             return
         finally:
             self.says.style().unpolish(self.says)
-        ok.setEnabled(True)
+        self.verb.setEnabled(True)
         self.says.setObjectName("soft")
         others = sum(s.length for s in self._project.scenes) - self._scene.length
         frames = others + length
@@ -143,7 +148,8 @@ class SettingsDialog(QDialog):
     @property
     def length(self) -> int:
         """The number of frames typed; raises ``ValueError``."""
-        value = int(parse_whole(self.length_field.text()))
+        num, den = self.fps
+        value = parse_frames(self.length_field.text(), Pace(num / den))
         if not 1 <= value <= MAX_LENGTH:
             raise ValueError(f"a scene has 1 to {MAX_LENGTH} frames")
         return value

@@ -8,9 +8,9 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint
-from PySide6.QtWidgets import QInputDialog, QMenu
+from PySide6.QtWidgets import QMenu
 
-from cicada.core.beats import beats
+from cicada.core.beats import beats, tempo_at
 from cicada.core.editing import Cell, Edit, Several, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Clip, Scene
@@ -21,11 +21,13 @@ from cicada.core.timebase import samples_to_seconds, seconds_to_samples
 from cicada.deliver.work import fitting_overlap
 from cicada.errors import BadEdit, CicadaError
 from cicada.media.moments import Part, loud_part
+from cicada.window.asking import ask, some_words
 from cicada.window.axis import visits_of
 from cicada.window.comparing import Comparing
 from cicada.window.edges import SOFT, hard_edges
 from cicada.window.gestures import GesturePanel
 from cicada.window.matching import Matching
+from cicada.window.quantities import Pace, parse_frame_number
 from cicada.window.shelf_commands import Action
 from cicada.window.traces import spans
 
@@ -284,13 +286,23 @@ class ShapeCommands:
 
     def ask_end(self) -> None:
         """Ask for the frame the chosen clip is to be over on."""
-        first = self.document.project.first_frame
-        frame, said = QInputDialog.getInt(
-            self.window, "End the clip", "It is over as this frame begins:",
-            self.session.playhead + first, first, first + self.session.scene.length,
+        first, scene = self.document.project.first_frame, self.session.scene
+        num, den = self.document.project.fps
+        pace = Pace(num / den, tempo_at(scene, 0))
+
+        def read(text: str) -> int:
+            frame = parse_frame_number(text, pace, first)
+            if not 0 <= frame <= scene.length:
+                last = first + scene.length
+                raise ValueError(f"it can be over from frame {first} to {last}")
+            return frame
+
+        frame = ask(
+            self.window, "End the clip", "It is over as this frame begins, or as in 2.5 s:",
+            str(self.session.playhead + first), "Let it end there", read,
         )  # fmt: skip
-        if said:
-            self._do(self._ending(frame - first))
+        if frame is not None:
+            self._do(self._ending(frame))
 
     def _filling(self) -> Edit:
         cell, shaping = self.shaping()
@@ -469,9 +481,12 @@ class ShapeCommands:
     def keep_style(self) -> None:
         """Ask for a name, and keep the settings of the chosen clip under it."""
         clip = self.session.keyframe()
-        name, said = QInputDialog.getText(self.window, "Style", "Its name:")
-        if said and name.strip() and isinstance(clip, Clip):
-            self.document.do(KeepStyle(style=style_of(name.strip(), clip)))
+        if not isinstance(clip, Clip):
+            self.window.say("Choose a clip first.")
+            return
+        name = ask(self.window, "Style", "Its name:", "", "Keep the style", some_words)
+        if name is not None:
+            self.document.do(KeepStyle(style=style_of(name, clip)))
 
     # -- offering ------------------------------------------------------------------------------
 

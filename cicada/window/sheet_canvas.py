@@ -474,6 +474,9 @@ class SheetCanvas(QAbstractScrollArea):
         return waves
 
     def _film(self, frame: int, height: int) -> QImage | None:
+        if self.planning.era != self.document.era:
+            # The plan is still that of the project before, whose files stand elsewhere.
+            return None
         tall = round(height * self.devicePixelRatioF())
         return self.frames.picture(self.traces.scene, frame, tall, Urgency.STRIP)
 

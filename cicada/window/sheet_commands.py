@@ -3,12 +3,12 @@
 from typing import TYPE_CHECKING
 
 from PySide6.QtGui import QAction, QActionGroup
-from PySide6.QtWidgets import QInputDialog, QMenu
+from PySide6.QtWidgets import QMenu
 
 from cicada.core.beats import tempo_at
 from cicada.core.editing import Cell
 from cicada.core.layer_edits import AddLayer, DuplicateLayer, MoveLayer, RemoveLayer
-from cicada.core.model import Clip, Layer, Scene
+from cicada.core.model import MAX_LENGTH, Clip, Layer, Scene
 from cicada.core.naming import free_id, free_name
 from cicada.core.scene_edits import (
     AddScene,
@@ -26,8 +26,19 @@ from cicada.core.scene_edits import (
     press_point_at,
 )
 from cicada.window.arranging import SCOPES
+from cicada.window.asking import any_words, ask
 from cicada.window.hover import hover_sentence
-from cicada.window.quantities import Pace, count, parse_seconds, seconds_text
+from cicada.window.numbers import shown
+from cicada.window.quantities import (
+    Pace,
+    count,
+    loops_text,
+    parse_bpm,
+    parse_frames,
+    parse_loops,
+    parse_seconds,
+    seconds_text,
+)
 from cicada.window.shelf_commands import Action
 from cicada.window.snapping import KINDS
 
@@ -305,13 +316,21 @@ class SheetCommands:
     def scene_length(self) -> None:
         """Ask how long the scene is to be, and say what lies beyond it then."""
         scene = self.session.scene
-        fps = self.document.project.fps
-        frames, said = QInputDialog.getInt(
+        num, den = self.document.project.fps
+        pace = Pace(num / den, tempo_at(scene, 0))
+
+        def read(text: str) -> int:
+            frames = parse_frames(text, pace)
+            if not 1 <= frames <= MAX_LENGTH:
+                raise ValueError(f"a scene has 1 to {MAX_LENGTH} frames")
+            return frames
+
+        frames = ask(
             self.window, "Length of the scene",
-            f"Frames of {scene.name or scene.id}, at {fps[0] / fps[1]:g} a second:",
-            scene.length, 1, 2_000_000,
+            f"How long {scene.name or scene.id} is, in frames, or as in 12 s, 4 b:",
+            f"{scene.length} f", "Make it that long", read,
         )  # fmt: skip
-        if said:
+        if frames is not None:
             self.set_length(frames)
 
     def set_length(self, frames: int) -> None:
@@ -328,12 +347,13 @@ class SheetCommands:
 
     def ask_plays(self) -> None:
         """Ask how often the film plays for its audience."""
-        plays, said = QInputDialog.getInt(
-            self.window, "How often the film plays", "Times (0: endlessly):",
-            self.document.project.plays, 0, 1_000_000,
+        plays = ask(
+            self.window, "How often the film plays",
+            "How often it plays for its audience: 3, or endlessly:",
+            loops_text(self.document.project.plays), "Let it play so often", parse_loops,
         )  # fmt: skip
-        if said:
-            self.document.do(ChangeProject(changes={"plays": plays}))
+        if plays is not None:
+            self.document.do(ChangeProject(changes={"plays": int(plays)}))
 
     def plays_menu(self, menu: QMenu) -> None:
         """What can be chosen where the film ends."""
@@ -372,11 +392,12 @@ class SheetCommands:
         """Write on the mark at the playhead."""
         scene, frame = self.session.scene, self.session.playhead
         mark = mark_at(scene, frame)
-        text, said = QInputDialog.getText(
-            self.window, "Mark", "What happens on this frame:", text=mark.text if mark else ""
-        )
-        if said:
-            self.document.do(PutMark(scene=scene.id, frame=frame, text=text.strip()))
+        text = ask(
+            self.window, "Mark", "What happens on this frame:", mark.text if mark else "",
+            "Write it", any_words,
+        )  # fmt: skip
+        if text is not None:
+            self.document.do(PutMark(scene=scene.id, frame=frame, text=text))
 
     def press_point(self) -> None:
         """Let the picture wait for a press at the playhead, or not."""
@@ -392,36 +413,34 @@ class SheetCommands:
         point = press_point_at(scene, frame)
         num, den = self.document.project.fps
         pace = Pace(num / den, tempo_at(scene, frame))
-        label, said = QInputDialog.getText(
+        label = ask(
             self.window, "Press point", "The picture waits:",
-            text=point.label if point else "until the lamp is pressed",
+            point.label if point else "until the lamp is pressed", "Go on", any_words,
         )  # fmt: skip
-        if not said:
+        if label is None:
             return
         before = point.after if point else None
-        text, said = QInputDialog.getText(
+        # Nothing typed is a time, too: that the picture waits until a press.
+        after = ask(
             self.window, "Press point", "At most (0.5 s, 12 f; empty: until a press):",
-            text="" if before is None else seconds_text(before, pace),
+            "" if before is None else seconds_text(before, pace), "Let it wait so long",
+            lambda text: (parse_seconds(text, pace),) if text.strip() else (None,),
         )  # fmt: skip
-        if not said:
-            return
-        try:
-            after = parse_seconds(text, pace) if text.strip() else None
-        except ValueError as error:
-            self.window.say(str(error))
-            return
-        edit = PutPressPoint(scene=scene.id, frame=frame, label=label.strip(), after=after)
-        self.document.do(edit)
+        if after is not None:
+            edit = PutPressPoint(scene=scene.id, frame=frame, label=label, after=after[0])
+            self.document.do(edit)
 
     def tempo(self) -> None:
         """Ask for the tempo from the playhead on."""
         scene, frame = self.session.scene, self.session.playhead
         here = next((t for t in scene.tempo if t.frame == frame), None)
-        bpm, said = QInputDialog.getDouble(
+        bpm = ask(
             self.window, "Tempo", "Beats a minute from this frame on (0 takes it away):",
-            here.bpm if here else 96.0, 0.0, 1000.0, 3,
+            shown(here.bpm if here else 96.0), "Set the tempo", parse_bpm,
         )  # fmt: skip
-        if said and self.document.do(PutTempo(scene=scene.id, frame=frame, bpm=bpm or None)):
+        if bpm is not None and self.document.do(
+            PutTempo(scene=scene.id, frame=frame, bpm=bpm or None)
+        ):
             self.sheet.show_unit("beats")
 
     def say_what_sounds(self) -> None:

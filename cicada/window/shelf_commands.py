@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QApplication, QDialog, QInputDialog, QMessageBox
+from PySide6.QtWidgets import QApplication, QDialog
 
 from cicada.core.editing import Cell
 from cicada.core.model import Clip, Sound
@@ -14,8 +14,10 @@ from cicada.deliver.work import Heard, hear_file
 from cicada.errors import CicadaError
 from cicada.media.cache import LIMIT
 from cicada.store.sounds_folder import remove_unused, sounds_folder, unused
+from cicada.window.asking import any_words, ask, choose, some_words
 from cicada.window.importing import Importing, Keeping
-from cicada.window.quantities import count
+from cicada.window.numbers import shown
+from cicada.window.quantities import count, parse_gigabytes
 from cicada.window.shelf_search import Uses
 from cicada.window.sound_details import size_text
 
@@ -189,24 +191,25 @@ class ShelfCommands:
         if not sounds:
             return
         now = folders.index(sounds[0].folder)
-        name, agreed = QInputDialog.getItem(
+        name = ask(
             self.window, "Folder", "The folder of the shelf, one of these or a new one:",
-            folders, now, True,
+            folders[now], "Put them there", any_words, folders,
         )  # fmt: skip
-        if agreed:
+        if name is not None:
             ids = tuple(sound.id for sound in sounds)
-            self.document.do(ChangeSounds(sounds=ids, changes={"folder": name.strip()}))
+            self.document.do(ChangeSounds(sounds=ids, changes={"folder": name}))
 
     def tag(self) -> None:
         """Ask for a tag and put it on the chosen sounds; one they all have comes off."""
         sounds = self.chosen()
+        if not sounds:
+            return
         known = sorted({tag for sound in self.document.project.sounds for tag in sound.tags})
-        name, agreed = QInputDialog.getItem(
+        name = ask(
             self.window, "Tag", "A tag for them; one they all have is taken off:",
-            known or [""], 0, True,
+            known[0] if known else "", "Tag them", some_words, known,
         )  # fmt: skip
-        name = name.strip()
-        if agreed and name and sounds:
+        if name is not None:
             off = all(name in sound.tags for sound in sounds)
             ids = tuple(sound.id for sound in sounds)
             self.document.do(TagSounds(sounds=ids, tagged=name, off=off))
@@ -290,17 +293,15 @@ class ShelfCommands:
         number = Uses().of(self.document.project)
         used = [sound.name for sound in sounds if number[sound.id]]
         who = used[0] if len(used) == 1 else f"{len(used)} of these sounds"
-        box = QMessageBox(self.window)
-        box.setText(f"{who} {'is' if len(used) == 1 else 'are'} in {count(len(uses), 'clip')}.")
-        box.setInformativeText(
-            f"{'; '.join(places)}{more}. If removed, these become rests; undo brings all back."
+        chosen = choose(
+            self.window,
+            f"{who} {'is' if len(used) == 1 else 'are'} in {count(len(uses), 'clip')}.",
+            ["Remove", "Keep on the shelf"],
+            safe=1,
+            detail=f"{'; '.join(places)}{more}. If removed, these become rests; undo brings all "
+            "back.",
         )
-        remove = box.addButton("Remove", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Leave it", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        agreed = box.clickedButton() is remove
-        box.deleteLater()
-        return agreed
+        return chosen == 0
 
     # -- looking after the files ---------------------------------------------------------------
 
@@ -311,7 +312,8 @@ class ShelfCommands:
         if self.importing is not None and not self.importing.done:
             self.window.say("An import is under way; tidy when it is over.")
             return
-        files = unused(self.document.file, self.document.steps())
+        needed = [*self.document.steps(), *self.window.going_back.needed()]
+        files = unused(self.document.file, needed)
         folder = sounds_folder(self.document.file)
         if not files:
             self.window.say(f"Everything in {folder.name} is needed.")
@@ -330,12 +332,12 @@ class ShelfCommands:
         """Ask how large the cache of decoded sounds may grow."""
         settings = self.window.settings
         now = float(str(settings.value("cache/limit", LIMIT))) / 1e9
-        value, agreed = QInputDialog.getDouble(
+        value = ask(
             self.window, "Cache of decoded sounds",
             f"Sounds are kept decoded in {self.window.sounds.cache.folder}, "
             "so that they play at once.\nWhat was used longest ago goes first. Limit in GB:",
-            now, 0.1, 10_000, 1,
+            shown(now), "Set the limit", parse_gigabytes,
         )  # fmt: skip
-        if agreed:
+        if value is not None:
             settings.setValue("cache/limit", round(value * 1e9))
             self.window.keeping.keep_cache()

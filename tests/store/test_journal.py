@@ -200,9 +200,12 @@ def test_saving_makes_what_was_written_needless(tmp_path):
     path = work.journal.path
     work.journal.become(work.history.project, tmp_path / "tide.cicada", "content")
     assert not path.exists()
-    work.do("undo")
-    found = read(work.journal.path)
-    # What was undone before the save cannot be told from the file, so the base is the saved one.
+    # What was done before the save can be undone, and made again, all the same.
+    for step in ("undo", "redo", "undo"):
+        work.do(step)
+        found = read(work.journal.path)
+        assert not found.differs
+        assert found.history.project == work.history.project
     assert found.base.content == "content"
     work.journal.close()
 

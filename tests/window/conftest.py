@@ -8,7 +8,7 @@ from cicada.media.cache import user_cache
 from cicada.media.picture_process import PictureDecoder
 from cicada.playback.output import RecordingOutput
 from cicada.playback.player import Player
-from cicada.window import frames, jobs, theme
+from cicada.window import asking, frames, jobs, theme
 from cicada.window.guard import guard
 from cicada.window.main_window import MainWindow
 
@@ -129,6 +129,47 @@ def window(qtbot, tmp_path, shared_workers, shared_decoder):
     QApplication.processEvents()
     QApplication.sendPostedEvents(None, 52)
     assert not [w for w in QApplication.topLevelWidgets() if w.isVisible()]
+
+
+@pytest.fixture(autouse=True)
+def no_question_waits(monkeypatch):
+    """A question that a test does not answer fails it, and does not wait for a person."""
+
+    def unanswered(question):
+        guard.catch(AssertionError(f"nobody answers {question.windowTitle()}"), "a question")
+        return 0
+
+    monkeypatch.setattr(asking.TypedQuestion, "exec", unanswered)
+    monkeypatch.setattr(asking.Question, "exec", unanswered)
+
+
+@pytest.fixture
+def answer(monkeypatch, no_question_waits):
+    """Answer the questions that follow, each with what is typed or with a verb; what was asked."""
+    asked = []
+
+    def answering(*answers):
+        left = list(answers)
+
+        def typed(question):
+            asked.append(question)
+            question.field.setText(left.pop(0))
+            if question.verb.isEnabled():
+                return 1
+            asked.append(question.says.text())
+            return 0
+
+        def chosen(question):
+            asked.append(question)
+            verbs = [button.text() for button in question.buttons]
+            question.chosen = verbs.index(left.pop(0))
+            return 1
+
+        monkeypatch.setattr(asking.TypedQuestion, "exec", typed)
+        monkeypatch.setattr(asking.Question, "exec", chosen)
+        return asked
+
+    return answering
 
 
 @pytest.fixture

@@ -2,7 +2,7 @@
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtWidgets import QApplication, QDialog, QInputDialog, QPushButton
+from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
@@ -355,7 +355,7 @@ def test_scenes_are_ordered_by_dragging_their_tabs(harbour, qtbot, settled):
     assert harbour.document.project.scenes[2].name == "Dawn"
 
 
-def test_a_scene_is_added_named_lengthened_and_removed(harbour, qtbot, settled, monkeypatch):
+def test_a_scene_is_added_named_lengthened_and_removed(harbour, qtbot, settled, answer):
     qtbot.mouseClick(harbour.scenes.add, LEFT)
     field = harbour.scenes.name_field
     field.setText("Storm")
@@ -364,7 +364,7 @@ def test_a_scene_is_added_named_lengthened_and_removed(harbour, qtbot, settled, 
     assert harbour.session.scene.name == "Storm"
     assert names(harbour)[0] == "Keeper's line"
     harbour.session.show_scene("sc2")
-    monkeypatch.setattr(QInputDialog, "getInt", lambda *_: (100, True))
+    answer("100")
     harbour.commands.actions["scene_length"].trigger()
     assert harbour.session.scene.length == 100
     assert "keyframes" in harbour.note.text()

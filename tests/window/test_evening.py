@@ -412,22 +412,13 @@ def test_space_in_a_text_field_is_a_space(harbour, qtbot):
     assert harbour.session.scene.layers[0].name == "A b"
 
 
-def test_leaving_unsaved_changes_asks(harbour, monkeypatch):
-    from PySide6.QtWidgets import QMessageBox
-
+def test_leaving_unsaved_changes_asks(harbour, answer):
     from cicada.window.files import Files
 
     harbour.card.place("s4", Cell("l4", 100))
-    asked = []
-
-    def stay(box):
-        asked.append(box.text())
-        box.escapeButton().click()
-        return 0
-
-    monkeypatch.setattr(QMessageBox, "exec", stay)
+    asked = answer("Stay here")
     assert not Files.may_leave(harbour.files)
-    assert "not saved" in asked[0]
+    assert "not saved" in asked[0].words.text()
 
 
 def test_loops_and_frame_step_with_the_arrow_keys(harbour, qtbot, settled):
@@ -473,7 +464,7 @@ def test_a_new_project_has_the_settings_asked_for(harbour, monkeypatch):
 
     def fill(dialog):
         dialog.fps_field.setCurrentText("fast")
-        assert not dialog.buttons.buttons()[0].isEnabled()
+        assert not dialog.verb.isEnabled()
         dialog.fps_field.setCurrentText("25")
         dialog.rate_field.setCurrentText("44100")
         dialog.length_field.setText("50")

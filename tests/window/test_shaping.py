@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QApplication, QInputDialog, QMenu
+from PySide6.QtWidgets import QApplication, QMenu
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
@@ -549,11 +549,11 @@ def test_a_hard_edge_is_offered_to_be_softened_and_never_forced(opened, qtbot, s
     assert "hard" not in opened.card.aside.text()
 
 
-def test_a_style_is_kept_and_put_on_other_clips(harbour, qtbot, settled, monkeypatch):
+def test_a_style_is_kept_and_put_on_other_clips(harbour, qtbot, settled, answer):
     changes = {"loops": 2, "fade_out": 0.3, "level": 0.4}
     harbour.document.do(ChangeKeyframes(cells=(BELL,), changes=changes))
     harbour.session.choose(BELL)
-    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("Far away", True))
+    answer("Far away")
     harbour.commands.shaping.keep_style()
     assert [style.name for style in harbour.document.project.styles] == ["Far away"]
     harbour.session.choose_all([KEEPER, Cell("l9", 24)])

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QContextMenuEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QDialog, QInputDialog
+from PySide6.QtWidgets import QApplication, QDialog
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
@@ -63,11 +63,10 @@ def test_marks_and_press_points_are_dragged_on_the_ruler(harbour, qtbot, settled
     assert (press.frame, press.label) == (126, "until the lamp is pressed")
 
 
-def test_press_points_are_put_named_and_taken_away(harbour, qtbot, settled, monkeypatch):
+def test_press_points_are_put_named_and_taken_away(harbour, qtbot, settled, answer):
     harbour.session.move_playhead(20)
     key(qtbot, harbour, "W")
-    answers = iter([("for the door", True), ("12 f", True)])
-    monkeypatch.setattr(QInputDialog, "getText", lambda *_, **__: next(answers))
+    answer("for the door", "12 f")
     key(qtbot, harbour, "W", SHIFT)
     assert harbour.session.scene.press_points[0] == PressPoint(
         frame=20, label="for the door", after=0.5
@@ -76,8 +75,8 @@ def test_press_points_are_put_named_and_taken_away(harbour, qtbot, settled, monk
     assert len(harbour.session.scene.press_points) == 1
 
 
-def test_the_tempo_is_set_counted_and_snapped_to(harbour, qtbot, settled, monkeypatch):
-    monkeypatch.setattr(QInputDialog, "getDouble", lambda *_, **__: (120.0, True))
+def test_the_tempo_is_set_counted_and_snapped_to(harbour, qtbot, settled, answer):
+    answer("120")
     harbour.session.move_playhead(0)
     key(qtbot, harbour, "B", SHIFT)
     settled(harbour)

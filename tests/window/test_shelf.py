@@ -48,7 +48,7 @@ def row_point(window, name, x):
     return QPoint(box.left() + int(x), box.top() + 20)
 
 
-def answer(text):
+def press_soon(text):
     """Press the button of that name in the question that is about to be asked."""
 
     def press():
@@ -399,10 +399,10 @@ def test_where_a_sound_is_used_is_shown_one_clip_after_the_other(harbour, qtbot)
     assert harbour.session.shown_sound == sounds(harbour)["Buoy bell"].id
 
 
-def test_a_used_sound_is_removed_only_after_its_uses_were_shown(harbour, settled):
+def test_a_used_sound_is_removed_only_after_its_uses_were_shown(harbour, settled, answer):
     choose(harbour, "Foghorn")
     before = harbour.document.project
-    answer("Leave it")
+    answer("Keep on the shelf")
     harbour.commands.actions["remove_sound"].trigger()
     assert harbour.document.project is before
     answer("Remove")
@@ -527,10 +527,10 @@ def test_a_sound_is_linked_and_kept_inside_again_and_tidied_only_when_told(
     harbour.document.open(harbour.document.path)
     settled(harbour)
     assert stored.exists()
-    answer("Leave them")
+    press_soon("Leave them")
     harbour.commands.actions["tidy"].trigger()
     assert stored.exists()
-    answer("Remove 1 file")
+    press_soon("Remove 1 file")
     harbour.commands.actions["tidy"].trigger()
     assert not stored.exists()
     assert path.exists()
