@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/installed
 TESTS ?= tests
 
-.PHONY: install demo test bench screenshots lock schema clean
+.PHONY: install demo test hands bench screenshots lock schema clean
 
 install: $(STAMP)
 
@@ -32,6 +32,12 @@ test: install
 	$(BIN)/coverage run -m pytest -n 2 --dist loadfile -m 'not alone' $(TESTS)
 	$(BIN)/coverage run -m pytest -m alone $(TESTS)
 	$(BIN)/python packaging/coverage_by_layer.py
+
+# Random things done to a real window: make hands STEPS=1000 SEED=1.
+STEPS ?= 1000
+SEED ?= 1
+hands: install
+	$(BIN)/python -m tests.hands --steps $(STEPS) --seed $(SEED)
 
 bench: install
 	$(BIN)/python -m benchmarks

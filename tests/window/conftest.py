@@ -6,42 +6,10 @@ from PySide6.QtWidgets import QApplication
 
 from cicada.media.cache import user_cache
 from cicada.media.picture_process import PictureDecoder
-from cicada.playback.output import RecordingOutput
-from cicada.playback.player import Player
 from cicada.window import asking, frames, jobs, theme
 from cicada.window.guard import guard
 from cicada.window.main_window import MainWindow
-
-
-class MemoryPlayer:
-    """A player in this process: every look at it lets it play a little more."""
-
-    alive = True
-
-    def __init__(self, rate):
-        self.rate = rate
-        self.player = Player(RecordingOutput(rate), user_cache())
-        self.heard = []
-
-    def send(self, message):
-        self.heard.append(message)
-        self.player.handle(message)
-        return True
-
-    def status(self):
-        self.player.step()
-        self.player.step()
-        import time
-
-        return self.player.status(time.monotonic())
-
-    def reports(self):
-        found = list(self.player.reports)
-        self.player.reports.clear()
-        return found
-
-    def close(self):
-        pass
+from tests.memory_player import MemoryPlayer
 
 
 @pytest.fixture(scope="session")
