@@ -1,5 +1,6 @@
 """Edits of keyframes: placing, changing, moving, clearing, and hushing what sounds."""
 
+from collections.abc import Collection
 from functools import partial
 
 from msgspec.structs import replace
@@ -10,6 +11,7 @@ from cicada.core.editing import (
     Cell,
     Changes,
     Edit,
+    all_there,
     changed,
     existing,
     frame_of,
@@ -55,23 +57,60 @@ class PlaceClip(Edit, frozen=True, kw_only=True, tag="place-clip"):
         )
 
     def _in(self, project: Project, scene: Scene, layer: Layer, clip: Clip) -> Layer:
-        try:
-            sound = project.sound(self.sound)
-        except KeyError:
-            raise BadEdit(
-                f"there is no sound {self.sound!r}", remedy="choose one from the shelf"
-            ) from None
+        all_there(project, {self.sound})
         must_be_inside(scene, self.frame)
-        layer = with_keyframe(layer, clip)
-        total = clip_timing(clip, sound, project.rate).total
-        if not total:
-            return layer
-        base = Timebase(project.fps[0], project.fps[1], project.rate)
-        end = base.frame_from(base.start(self.frame) + total)
-        later = [k.frame for k in layer.keyframes if k.frame > self.frame]
-        if end < scene.length and (not later or end < min(later)):
-            layer = with_keyframe(layer, Rest(frame=end))
+        layer = without_own_rests(project, layer, frozenset({self.frame}))
+        return with_room(project, scene, into_room(project, layer, clip.frame), clip)
+
+
+# -- the room of a clip ----------------------------------------------------------------------------
+
+
+def sound_ends(project: Project, clip: Clip) -> int | None:
+    """The frame on which a clip's sound is over if nothing ends it sooner; None if never."""
+    total = clip_timing(clip, project.sound(clip.sound), project.rate).total
+    if not total:
+        return None
+    base = Timebase(project.fps[0], project.fps[1], project.rate)
+    return base.frame_from(base.start(clip.frame) + total)
+
+
+def own_rest(project: Project, layer: Layer, clip: Clip) -> Rest | None:
+    """The rest that gives a clip just the room its sound needs: right behind it, at its end."""
+    later = [k for k in layer.keyframes if k.frame > clip.frame]
+    following = min(later, key=frame_of, default=None)
+    if isinstance(following, Rest) and following.frame == sound_ends(project, clip):
+        return following
+    return None
+
+
+def without_own_rests(project: Project, layer: Layer, frames: Collection[int]) -> Layer:
+    """The layer without the rests that give the clips on these frames their room."""
+    clips = [k for k in layer.keyframes if k.frame in frames and isinstance(k, Clip)]
+    rests = [own_rest(project, layer, clip) for clip in clips]
+    return replace(layer, keyframes=tuple(k for k in layer.keyframes if k not in rests))
+
+
+def into_room(project: Project, layer: Layer, frame: int) -> Layer:
+    """The layer ready for a clip on ``frame``: if that is inside another's room, it ends there.
+
+    The rest that ended that room would cut what is placed inside it.
+    """
+    earlier = [k for k in layer.keyframes if k.frame < frame]
+    before = max(earlier, key=frame_of, default=None)
+    if not isinstance(before, Clip):
         return layer
+    return without_own_rests(project, layer, frozenset({before.frame}))
+
+
+def with_room(project: Project, scene: Scene, layer: Layer, clip: Clip) -> Layer:
+    """The layer with a clip, and a rest where its sound is over if there is room for it."""
+    layer = with_keyframe(layer, clip)
+    end = sound_ends(project, clip)
+    later = [k.frame for k in layer.keyframes if k.frame > clip.frame]
+    if end is not None and end < scene.length and (not later or end < min(later)):
+        layer = with_keyframe(layer, Rest(frame=end))
+    return layer
 
 
 class PutKeyframes(Edit, frozen=True, kw_only=True, tag="put-keyframes"):
@@ -131,7 +170,7 @@ class ChangeKeyframes(Edit, frozen=True, kw_only=True, tag="change-keyframes"):
 
 
 class ClearKeyframes(Edit, frozen=True, kw_only=True, tag="clear-keyframes"):
-    """Take keyframes away; the span before each runs on."""
+    """Take keyframes away, with the rests that gave clips their room; spans before them run on."""
 
     cells: tuple[Cell, ...]
     verb: str = "clear"
@@ -145,6 +184,7 @@ class ClearKeyframes(Edit, frozen=True, kw_only=True, tag="clear-keyframes"):
     @override
     def apply(self, project: Project) -> Project:
         def clear(scene: Scene, layer: Layer, frames: frozenset[int]) -> Layer:
+            layer = without_own_rests(project, layer, frames)
             kept = tuple(k for k in layer.keyframes if k.frame not in frames)
             return replace(layer, keyframes=kept)
 

@@ -36,6 +36,27 @@ def pressed_at_once(project: Project, run: Run, tables: Tables | None = None) ->
     return run
 
 
+def seen_from_start(project: Project, run: Run, tables: Tables | None = None) -> Run:
+    """A run with presses that begins inside the film, as the whole film shows it.
+
+    Press points before its beginning are passed, each by a press one sample after it is reached.
+    """
+    tables = tables or Tables()
+    whole = replace(run, scene=run.scene if run.only_scene else None, frame=0, presses=())
+    index = [scene.id for scene in project.scenes].index(run.scene or project.scenes[0].id)
+    visit = 0 if run.only_scene else index
+    while True:
+        planned = plan(project, whole, tables)
+        origin = planned.entered(run.frame, visit) if visit < len(planned.visits) else None
+        stands = _stands_for_good(planned)
+        if origin is not None and (stands is None or stands >= origin):
+            presses = (*whole.presses, *(origin + press for press in run.presses))
+            return replace(whole, presses=presses)
+        if stands is None:
+            return run
+        whole = replace(whole, presses=(*whole.presses, stands + 1))
+
+
 def _stands_for_good(planned: Plan) -> int | None:
     for event in planned.events:
         if event.kind == "waiting" and event.until is None:

@@ -178,13 +178,27 @@ class RemoveFrames(_Ripple, frozen=True, kw_only=True, tag="remove-frames"):
             length=scene.length - self.count,
             marks=self._standing(scene.marks),
             press_points=self._standing(scene.press_points),
-            tempo=tuple(replace(t, frame=self._moved(t.frame)) for t in tempo),
+            tempo=_told(tuple(replace(t, frame=self._moved(t.frame)) for t in tempo), base),
             master=self._line(scene.master),
             picture=tuple(pictures),
         )
 
     def _standing(self, parts: tuple[OnRuler, ...]) -> tuple[OnRuler, ...]:
         return tuple(replace(p, frame=self._moved(p.frame)) for p in parts if self._kept(p.frame))
+
+
+def _told(tempo: tuple[Tempo, ...], base: Timebase) -> tuple[Tempo, ...]:
+    """The tempo without the entries that change nothing: their beats are those before them."""
+    kept: list[Tempo] = []
+    for entry in sorted(tempo, key=lambda entry: entry.frame):
+        if kept and kept[-1].bpm == entry.bpm:
+            length = beat_length(entry, base.rate)
+            beats = (first_beat(entry, base) - first_beat(kept[-1], base)) / length
+            at_once = first_beat(entry, base) - base.start(entry.frame) < length
+            if at_once and abs(beats - round(beats)) * length < 1:
+                continue
+        kept.append(entry)
+    return tuple(kept)
 
 
 def _frame(point: Point) -> float:

@@ -24,7 +24,14 @@ from cicada.core.editing import (
     with_keyframe,
     with_layer,
 )
-from cicada.core.keyframe_edits import ChangeKeyframes, MoveSpanEnd, PutKeyframes
+from cicada.core.keyframe_edits import (
+    ChangeKeyframes,
+    MoveSpanEnd,
+    PutKeyframes,
+    into_room,
+    own_rest,
+    with_room,
+)
 from cicada.core.model import WHOLE, Clip, Keyframe, Layer, Project, Rest, Scene, Sound, keyframe_at
 from cicada.core.plan import Plan
 from cicada.core.points import from_place
@@ -248,6 +255,8 @@ class Shaping:
                 "another frame",
                 remedy="let it run free first",
             )
+        if not 0 <= frame < self.length:
+            raise BadEdit("that frame is outside the scene", remedy="choose one inside it")
         into = self.playing(sample - timing.first) - timing.offset
         if into < 0 or sample >= timing.last:
             raise BadEdit("that moment of the sound is cut off", remedy="trim less of it")
@@ -318,12 +327,14 @@ class ReshapeClip(Edit, frozen=True, kw_only=True, tag="reshape-clip"):
     """Put another shape of a clip in its place, maybe on another frame of its layer.
 
     Where it begins later, a rest keeps the span before it as it was; where it begins sooner, the
-    rests it then stands before are taken away. Another keyframe on its new frame is replaced.
+    rests it then stands before are taken away. Another keyframe on its new frame is replaced. The
+    rest that gives it just the room it needs goes along, unless that is to ``stay``.
     """
 
     cell: Cell
     clip: Clip
     named: str = "shape the clip"
+    stay: bool = False
 
     @property
     @override
@@ -332,24 +343,33 @@ class ReshapeClip(Edit, frozen=True, kw_only=True, tag="reshape-clip"):
 
     @override
     def apply(self, project: Project) -> Project:
-        return with_layer(project, self.cell.layer, self._in)
+        return with_layer(
+            project, self.cell.layer, lambda scene, layer: self._in(project, scene, layer)
+        )
 
-    def _in(self, scene: Scene, layer: Layer) -> Layer:
+    def _in(self, project: Project, scene: Scene, layer: Layer) -> Layer:
         old, frame = self.cell.frame, self.clip.frame
         before = existing(layer, old)
         if not isinstance(before, Clip):
             raise BadEdit("there is no clip on that frame", remedy="choose a clip")
         must_be_inside(scene, frame)
         clip = changed(before, {f: getattr(self.clip, f) for f in self.clip.__struct_fields__})
+        rest = None if self.stay else own_rest(project, layer, before)
         kept: list[Keyframe] = [
             k
             for k in layer.keyframes
-            if k.frame != old and not (isinstance(k, Rest) and frame < k.frame < old)
+            if k.frame != old
+            and k is not rest
+            and not (isinstance(k, Rest) and frame < k.frame < old)
         ]
         if frame > old and _minds_its_span(layer, old):
             kept.append(Rest(frame=old))
         bare = replace(layer, keyframes=tuple(sorted(kept, key=frame_of)))
-        return with_keyframe(bare, clip)
+        if frame != old:
+            bare = into_room(project, bare, frame)
+        if rest is None:
+            return with_keyframe(bare, clip)
+        return with_room(project, scene, bare, clip)
 
 
 def _minds_its_span(layer: Layer, frame: int) -> bool:
@@ -365,7 +385,7 @@ def splitting(cell: Cell, parts: tuple[Clip, Clip]) -> Edit:
     return Several(
         named="split the clip",
         edits=(
-            ReshapeClip(cell=cell, clip=first),
+            ReshapeClip(cell=cell, clip=first, stay=True),
             PutKeyframes(keyframes=((cell.layer, second),)),
         ),
     )

@@ -10,9 +10,10 @@ from cicada.errors import BadEdit
 
 
 class AddSounds(Edit, frozen=True, kw_only=True, tag="add-sounds"):
-    """Put sounds on the shelf."""
+    """Put sounds on the shelf, each before the sound of ``before`` at its place, or at the end."""
 
     sounds: tuple[Sound, ...]
+    before: tuple[str, ...] = ()
 
     @property
     @override
@@ -28,7 +29,12 @@ class AddSounds(Edit, frozen=True, kw_only=True, tag="add-sounds"):
             if sound.id in taken:
                 raise BadEdit(f"the id {sound.id} is in use", remedy="give the sound another")
             taken.add(sound.id)
-        return replace(project, sounds=project.sounds + self.sounds)
+        shelf = list(project.sounds)
+        for number, sound in enumerate(self.sounds):
+            before = self.before[number] if number < len(self.before) else ""
+            places = [place for place, other in enumerate(shelf) if other.id == before]
+            shelf.insert(places[0] if places else len(shelf), sound)
+        return replace(project, sounds=tuple(shelf))
 
 
 class ChangeSounds(Edit, frozen=True, kw_only=True, tag="change-sounds"):

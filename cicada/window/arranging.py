@@ -13,12 +13,13 @@ from cicada.core.keyframe_edits import (
     ChangeKeyframes,
     ClearKeyframes,
     HushSound,
+    PlaceClip,
     PutKeyframes,
     TakeSoundsOff,
 )
-from cicada.core.layer_edits import ChangeLayer
-from cicada.core.model import Clip, Hush, Rest, Sound, keyframe_at
-from cicada.core.naming import all_ids, code_name, next_id
+from cicada.core.layer_edits import AddLayer, ChangeLayer
+from cicada.core.model import Clip, Hush, Layer, Rest, Sound, keyframe_at
+from cicada.core.naming import all_ids, code_name, free_id, free_name, next_id
 from cicada.core.plan import Voice
 from cicada.core.ripple import InsertFrames, RemoveFrames
 from cicada.core.shelf_edits import AddSounds
@@ -28,6 +29,7 @@ from cicada.window.planning import Planning
 from cicada.window.quantities import Pace, count, line_text, parse_line
 from cicada.window.session import Session
 from cicada.window.sheet import Sheet
+from cicada.window.traces import Row, SceneTraces
 
 MIME = "application/x-cicada-keyframes"
 # The first line of copied lines, which otherwise are plain text.
@@ -116,18 +118,16 @@ class Arranging(QObject):
 
     def close(self) -> None:
         """Take what was copied off the clipboard: its data does not outlive the window."""
-        clipboard = QGuiApplication.clipboard()
-        if self._copied and bytes(clipboard.mimeData().data(MIME).data()) == self._copied:
-            clipboard.clear()
+        if self._copied and _on_clipboard() == self._copied:
+            QGuiApplication.clipboard().clear()
 
     def can_paste(self) -> bool:
         """Whether keyframes are on the clipboard."""
-        return bool(QGuiApplication.clipboard().mimeData().hasFormat(MIME))
+        return bool(_on_clipboard())
 
     def paste(self) -> None:
         """Put the keyframes on the clipboard at the playhead, on the chosen layer and below."""
-        data = QGuiApplication.clipboard().mimeData().data(MIME)
-        copy = decoded(bytes(data.data()))
+        copy = decoded(_on_clipboard())
         if copy is None:
             self.said.emit("There are no keyframes on the clipboard.")
             return
@@ -195,8 +195,14 @@ class Arranging(QObject):
 
     def clear(self) -> None:
         """Take what is chosen away: points of an opened line, or keyframes."""
-        if not self._sheet.on_opened.remove_points() and self._some():
-            self._do(ClearKeyframes(cells=self._session.cells()))
+        if self._sheet.on_opened.remove_points() or not self._some():
+            return
+        cells, before = self._session.cells(), self._session.scene
+        if self._do(ClearKeyframes(cells=cells)):
+            left = sum(len(layer.keyframes) for layer in self._session.scene.layers)
+            gone = sum(len(layer.keyframes) for layer in before.layers) - left - len(cells)
+            rests = f", with {count(gone, 'rest')} that gave room" if gone else ""
+            self.said.emit(f"Cleared {count(len(cells), 'keyframe')}{rests}.")
 
     def take_sounds_off(self, leave: str) -> None:
         """Take the sounds off the chosen clips, leaving rests or marks."""
@@ -205,6 +211,30 @@ class Arranging(QObject):
             self._do(TakeSoundsOff(cells=clips, leave=leave))
         else:
             self.said.emit("Choose a clip first.")
+
+    def place(self, sound: str, cell: Cell) -> None:
+        """Put a sound on a cell and show it; without a layer, on a new one named after it."""
+        project, scene = self._document.project, self._session.scene
+        names = {each.id: each.name for each in project.sounds}
+        if sound not in names:
+            return
+        layers = {layer.id: layer for layer in scene.layers}
+        layer, name = layers.get(cell.layer), names[sound] or sound
+        edit: Edit = PlaceClip(layer=cell.layer, frame=cell.frame, sound=sound, sound_name=name)
+        if not cell.layer:
+            free = free_name(name, {each.name for each in scene.layers})
+            layer = Layer(id=free_id("l", project), name=free, keyframes=())
+            cell = Cell(layer.id, cell.frame)
+            put = PlaceClip(layer=layer.id, frame=cell.frame, sound=sound, sound_name=name)
+            edit = Several(named=put.title, edits=(AddLayer(scene=scene.id, layer=layer), put))
+        before = keyframe_at(layer, cell.frame) if layer is not None else None
+        if self._do(edit):
+            # Chosen anew, also where it was chosen already: it is another keyframe now.
+            self._session.choose(None)
+            self._session.choose(cell)
+            if isinstance(before, Clip):
+                gone = names.get(before.sound, "")
+                self.said.emit(f"{name} has replaced {gone} there; Ctrl+Z brings it back.")
 
     def replace_sound(self, sound: str) -> None:
         """Put another sound on the chosen clips; their settings stay."""
@@ -242,53 +272,105 @@ class Arranging(QObject):
             if isinstance(keyframe, Clip) and keyframe.sound in sounds
         )
 
-    def put(self, keyframe: Rest | Hush, layer: str) -> None:
-        """Put a rest or a hush on a layer, and show it."""
+    def put_rest(self) -> None:
+        """Put a rest where the next keyframe goes."""
+        cell = self._place()
+        if cell is not None:
+            self._put(Rest(frame=cell.frame), cell.layer, "A rest")
+
+    def put_hush(self) -> None:
+        """Put a hush where the next keyframe goes, which silences what its layer sounds there.
+
+        What rings in from another scene is not placed on this layer; it is hushed by its sound.
+        """
+        cell = self._place()
+        if cell is None:
+            return
+        hush = Hush(frame=cell.frame, fade=0.2)
+        here = self._sounding_on(cell)
+        own = [voice for voice in here if voice.layer == cell.layer]
+        if here and not own:
+            hush = replace(hush, target="sound", sound=here[0].sound)
+        self._put(hush, cell.layer, "A hush")
+
+    def _place(self) -> Cell | None:
+        cell = self._session.place()
+        if cell is None:
+            self.said.emit("Choose a frame on a layer first.")
+        return cell
+
+    def _put(self, keyframe: Rest | Hush, layer: str, what: str) -> None:
+        """Put a keyframe on a layer and show it; what it replaces is said."""
+        before = keyframe_at(self._document.project.layer(layer)[1], keyframe.frame)
         if self._do(PutKeyframes(keyframes=((layer, keyframe),))):
             self._session.choose(Cell(layer, keyframe.frame))
+            if isinstance(before, Clip):
+                name = self._document.project.sound(before.sound).name
+                shown = keyframe.frame + self._document.project.first_frame
+                self.said.emit(
+                    f"{what} has replaced {name} on frame {shown}; Ctrl+Z brings it back."
+                )
 
     # -- what sounds at the playhead -----------------------------------------------------------
+
+    def _sounding_on(self, cell: Cell) -> list[Voice]:
+        """The voices on the row of a layer that sound on a frame."""
+        traces = self._sheet.traces
+        row = traces.row_of(cell.layer)
+        return [] if row is None else _sounding(traces, traces.rows[row], cell.frame)
 
     def sounding_here(self) -> list[Voice]:
         """The voices that sound on the playhead's frame, those of the chosen clips first."""
         traces, frame = self._sheet.traces, self._session.playhead
-        start = traces.of_frame(frame)
-        end = traces.of_frame(frame + 1)
-        found = [
-            voice
-            for row in traces.rows
-            for index, voice in enumerate(row.voices)
-            if row.starts[index] < end and row.ends[index] > start
-        ]
+        found = [voice for row in traces.rows for voice in _sounding(traces, row, frame)]
         chosen = self._session.chosen
         return sorted(found, key=lambda v: (v.layer, v.frame) not in chosen)
 
-    def hush_here(self, voice: Voice | None = None) -> None:
-        """Silence a sound at the playhead: the chosen one, or the first that sounds there."""
-        if voice is None:
-            here = self.sounding_here()
-            if not here:
-                self.said.emit("Nothing sounds on this frame.")
-                return
-            voice = here[0]
-        session, project = self._session, self._document.project
-        name = project.sound(voice.sound).name
-        own = voice.layer in {layer.id for layer in session.scene.layers}
-        edit = HushSound(
-            scene=session.scene_id,
-            layer=voice.layer,
-            clip_frame=voice.frame if own else None,
-            sound=voice.sound,
-            frame=session.playhead,
-            sound_name=name,
-        )
-        if not self._do(edit):
+    def hush_here(self) -> None:
+        """Silence all that sounds at the playhead."""
+        self._hush(self.sounding_here())
+
+    def hush_chosen(self) -> None:
+        """Silence at the playhead what is chosen, of what sounds there."""
+        chosen = self._session.chosen
+        here = [v for v in self.sounding_here() if (v.layer, v.frame) in chosen]
+        if not here and self.sounding_here():
+            self.said.emit("What is chosen does not sound at the playhead.")
             return
+        self._hush(here)
+
+    def _hush(self, voices: list[Voice]) -> None:
+        if not voices:
+            self.said.emit("Nothing sounds on this frame.")
+            return
+        session, project = self._session, self._document.project
+        own = {layer.id for layer in session.scene.layers}
+        # One hush of a sound ends all its soundings.
+        first = {voice.sound: voice for voice in reversed(voices)}
+        edits = tuple(
+            HushSound(
+                scene=session.scene_id,
+                layer=voice.layer,
+                clip_frame=voice.frame if voice.layer in own else None,
+                sound=sound,
+                frame=session.playhead,
+                sound_name=project.sound(sound).name,
+            )
+            for sound, voice in first.items()
+        )
+        many = f"hush {count(len(edits), 'sound')}"
+        if not self._do(edits[0] if len(edits) == 1 else Several(named=many, edits=edits)):
+            return
+        put = []
         for layer in session.scene.layers:
-            put = keyframe_at(layer, session.playhead)
-            if isinstance(put, Hush) and put.sound == voice.sound:
-                session.choose(Cell(layer.id, put.frame))
-                self.said.emit(f"{name} is hushed here, by a hush on {layer.name}.")
+            found = keyframe_at(layer, session.playhead)
+            if isinstance(found, Hush) and found.sound in first:
+                put.append((layer, Cell(layer.id, found.frame)))
+        session.choose_all([cell for _, cell in put])
+        names = " and ".join(project.sound(sound).name for sound in first)
+        where = " and ".join(dict.fromkeys(layer.name or layer.id for layer, _ in put))
+        verb = "is" if len(first) == 1 else "are"
+        self.said.emit(f"{names} {verb} hushed here, by a hush on {where}.")
 
     def switch_layer(self, field: str) -> None:
         """Switch mute, solo, guarded, off or past_scene of the chosen layer."""
@@ -301,28 +383,60 @@ class Arranging(QObject):
     # -- frames --------------------------------------------------------------------------------
 
     def _scope(self) -> tuple[str, ...] | None:
+        """The layers that frames are put into or taken out of; None for all, () for nothing."""
         cell = self._session.cell
-        if self.scope == "layer" and cell is not None:
-            return (cell.layer,)
-        if self.scope == "chosen" and self._session.chosen:
+        if self.scope == "layer":
+            return () if cell is None else (cell.layer,)
+        if self.scope == "chosen":
             return tuple(sorted({cell.layer for cell in self._session.chosen}))
         return None
 
-    def insert_frames(self, frames: int) -> None:
-        """Insert frames at the playhead; what stands there and later moves on."""
-        session = self._session
-        self._do(
-            InsertFrames(
-                scene=session.scene_id, frame=session.playhead, count=frames, layers=self._scope()
-            )
+    def _ripple(self, kind: type[InsertFrames | RemoveFrames], frames: int) -> bool:
+        session, layers = self._session, self._scope()
+        if layers == ():
+            self.said.emit(f"Frames move {SCOPES[self.scope]}, and nothing is chosen.")
+            return False
+        return self._do(
+            kind(scene=session.scene_id, frame=session.playhead, count=frames, layers=layers)
         )
 
+    def insert_frames(self, frames: int) -> None:
+        """Insert frames at the playhead; what stands there and later moves on."""
+        if self._ripple(InsertFrames, frames):
+            self.said.emit(f"Inserted {count(frames, 'frame')}.")
+
     def remove_frames(self, frames: int) -> None:
-        """Remove frames from the playhead on, with what stands on them."""
-        session = self._session
-        frames = min(frames, session.scene.length - session.playhead)
-        self._do(
-            RemoveFrames(
-                scene=session.scene_id, frame=session.playhead, count=frames, layers=self._scope()
-            )
-        )
+        """Remove frames from the playhead on, with what stands on them, and say what that was."""
+        session, layers = self._session, self._scope()
+        scene, first = session.scene, session.playhead
+        frames = min(frames, scene.length - first)
+        gone = range(first, first + frames)
+        standing = [k for x in scene.layers if layers is None or x.id in layers
+                    for k in x.keyframes if k.frame in gone]  # fmt: skip
+        flags = 0
+        if layers is None:
+            flags = sum(mark.frame in gone for mark in scene.marks)
+            flags += sum(point.frame in gone for point in scene.press_points)
+        if not self._ripple(RemoveFrames, frames):
+            return
+        lost = [count(len(standing), "keyframe")] if standing else []
+        lost += [count(flags, "mark")] if flags else []
+        what = f", with {' and '.join(lost)} on them" if lost else ""
+        self.said.emit(f"Removed {count(frames, 'frame')}{what}; Ctrl+Z brings them back.")
+
+
+def _on_clipboard() -> bytes:
+    """The keyframes on the clipboard, as they were written; nothing if it holds something else."""
+    # Some platforms have no data at all where nothing was copied.
+    data = QGuiApplication.clipboard().mimeData()
+    return bytes(data.data(MIME).data()) if data is not None else b""  # type: ignore[redundant-expr]
+
+
+def _sounding(traces: SceneTraces, row: Row, frame: int) -> list[Voice]:
+    """The voices of a row that sound on a frame."""
+    start, end = traces.of_frame(frame), traces.of_frame(frame + 1)
+    return [
+        voice
+        for index, voice in enumerate(row.voices)
+        if row.starts[index] < end and row.ends[index] > start
+    ]

@@ -99,7 +99,8 @@ def _do(name: str, work: Callable[..., None], arguments: tuple[Any, ...]) -> Non
 
 def must_be_plain(things: Iterable[object]) -> None:
     """Fail if one of these is an object of Qt, or a function that holds one."""
-    for thing in things:
+    for each in things:
+        thing = getattr(each, "func", each)
         held = [thing, getattr(thing, "__self__", None)]
         held += [cell.cell_contents for cell in getattr(thing, "__closure__", None) or ()]
-        assert not any(isinstance(each, shiboken6.Object) for each in held), thing
+        assert not any(isinstance(one, shiboken6.Object) for one in held), thing

@@ -18,10 +18,10 @@ from PySide6.QtWidgets import (
 
 from cicada.core.beats import tempo_at
 from cicada.core.clip import clip_timing
-from cicada.core.editing import Cell, Value
-from cicada.core.keyframe_edits import ChangeKeyframes, PlaceClip
+from cicada.core.editing import Edit, Several, Value
+from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.layer_edits import ChangeLayer
-from cicada.core.model import WHOLE, Clip, Hush, Layer, Rest
+from cicada.core.model import WHOLE, Clip, Hush, Layer
 from cicada.window import theme
 from cicada.window.arranging import Arranging
 from cicada.window.card_options import PART_OF, PARTS, PAST_SCENE, TARGETS
@@ -39,6 +39,8 @@ class Card(QFrame):
     """Shows and changes the chosen keyframe; without one, offers to put one there."""
 
     hint = Signal(str)
+    # What was done here is done: the keys may go elsewhere.
+    left = Signal()
 
     def __init__(
         self, session: Session, planning: Planning, arranging: Arranging, sounds: Sounds
@@ -96,6 +98,7 @@ class Card(QFrame):
             self.parts.addTab(name)
         self.parts.currentChanged.connect(self._show_part)
         self.clip.changed.connect(self._change)
+        self.clip.trimmed.connect(self._trim)
         self.clip.moved.connect(self._move_to)
         self._empty, self._hush = self._empty_page(), self._hush_page()
         self._rest = self._rest_page()
@@ -126,8 +129,8 @@ class Card(QFrame):
         self.place_button.clicked.connect(self.place_chosen)
         page.row("sound", self.new_sound, self.place_button)
         rest, hush = QPushButton("Rest here"), QPushButton("Hush here")
-        rest.clicked.connect(self.put_rest)
-        hush.clicked.connect(self.put_hush)
+        rest.clicked.connect(self._arranging.put_rest)
+        hush.clicked.connect(self._arranging.put_hush)
         page.row("or", rest, hush)
         self.layer_level = QuantityField("layer's level", LEVEL)
         self.layer_pan = QuantityField("layer's pan", PAN)
@@ -143,7 +146,8 @@ class Card(QFrame):
     def _change_layer(self, field: str, value: Value) -> None:
         cell = self.session.cell
         if cell is not None:
-            self.document.do(ChangeLayer(layer=cell.layer, changes={field: value}))
+            edit = ChangeLayer(layer=cell.layer, changes={field: value})
+            self.document.do(edit, joins=QuantityField.stepping)
 
     def _hush_page(self) -> Page:
         page = Page()
@@ -312,7 +316,20 @@ class Card(QFrame):
         )
         if lead is None or not cells:
             return
-        if not self.document.do(ChangeKeyframes(cells=cells, changes=changes, what=what)):
+        edit = ChangeKeyframes(cells=cells, changes=changes, what=what)
+        if not self.document.do(edit, joins=QuantityField.stepping):
+            self.refresh()
+
+    def _trim(self, side: int, value: float | None) -> None:
+        """Trim one side of all chosen clips, each of which keeps its other one."""
+        edits: list[Edit] = []
+        for cell, clip in self.session.keyframes():
+            if isinstance(clip, Clip):
+                trim = (clip.trim[0], value) if side else (value or 0.0, clip.trim[1])
+                edits.append(ChangeKeyframes(cells=(cell,), changes={"trim": trim}))
+        many = f" of {len(edits)} keyframes" if len(edits) > 1 else ""
+        edit = Several(named=f"change the trim{many}", edits=tuple(edits))
+        if edits and not self.document.do(edit, joins=QuantityField.stepping):
             self.refresh()
 
     def _move_to(self, shown: int) -> None:
@@ -331,34 +348,12 @@ class Card(QFrame):
             changes["sound"] = sounds[0][0]
         self._change(changes, "the hush")
 
-    def place(self, sound: str, cell: Cell) -> None:
-        """Put a sound on a cell and show it."""
-        try:
-            name = self.document.project.sound(sound).name
-        except KeyError:
-            return
-        edit = PlaceClip(layer=cell.layer, frame=cell.frame, sound=sound, sound_name=name)
-        if self.document.do(edit):
-            self.session.choose(None)
-            self.session.choose(cell)
-
     def place_chosen(self) -> None:
         """Put the sound named on the card on the chosen cell."""
         cell, sound = self.session.cell, self.new_sound.currentData()
         if cell is not None and sound:
-            self.place(sound, cell)
-
-    def put_rest(self) -> None:
-        """Put a rest on the chosen cell."""
-        if self.session.cell is not None:
-            layer, frame = self.session.cell
-            self._arranging.put(Rest(frame=frame), layer)
-
-    def put_hush(self) -> None:
-        """Put a hush on the chosen cell."""
-        if self.session.cell is not None:
-            layer, frame = self.session.cell
-            self._arranging.put(Hush(frame=frame, fade=0.2), layer)
+            self._arranging.place(sound, cell)
+            self.left.emit()
 
 
 def _rich(parts: list[Part]) -> str:

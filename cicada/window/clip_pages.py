@@ -113,6 +113,8 @@ class ClipPages(QWidget):
     """
 
     changed = Signal(dict, str)
+    # Where the sound begins (0) or stops (1) to be heard is another; the other side stays.
+    trimmed = Signal(int, object)
     moved = Signal(int)
     asked = Signal(str, QPoint)
     # The pointer rests on a command's button, or (empty) on none any more.
@@ -178,7 +180,8 @@ class ClipPages(QWidget):
         busy = self._choice("busy", "it is", BUSY)
         for row in (asked, queue, busy):
             self._fillers.append(partial(_enable_if_it_runs_on, row))
-        loops = whole(parse_loops, loops_text, "How often it plays: 3, or endless")
+        # A step down from once would be endless, which nobody means by it.
+        loops = whole(parse_loops, loops_text, "How often it plays: 3, or endless", least=1)
         self.loops = QuantityField("loops", loops)
         self.loops.chosen.connect(lambda value: self.changed.emit({"loops": int(value)}, "loops"))
         self._fillers.append(lambda clips: self.loops.set_values([clip.loops for clip in clips]))
@@ -191,12 +194,13 @@ class ClipPages(QWidget):
         for field in (self.loops, self.frame):
             field.setFixedWidth(84)
         page.row("loops", self.loops, soft("starts on frame"), self.frame)
+        page.row("“it” is", busy)
         off = Choice("on or off", OFF)
         off.chosen.connect(lambda value: self.changed.emit({"off": value == "off"}, "what is off"))
         self._fillers.append(
             lambda clips: off.set_values({"off" if clip.off else "on" for clip in clips})
         )
-        page.row("“it” is", busy, off)
+        page.row("the clip is", off)
         return page
 
     # -- which part ----------------------------------------------------------------------------
@@ -219,9 +223,9 @@ class ClipPages(QWidget):
             "trim from", time(self._pace, "How much of the sound's beginning is left out")
         )
         self.tail = QuantityField("trim to", self._tail_kind())
-        for field in (self.head, self.tail):
+        for side, field in enumerate((self.head, self.tail)):
             field.setFixedWidth(126)
-            field.chosen.connect(self._trim)
+            field.chosen.connect(partial(self._trim, side))
         self._fillers.append(lambda clips: self.head.set_values([c.trim[0] for c in clips]))
         self._fillers.append(
             lambda clips: self.tail.set_values(
@@ -263,9 +267,8 @@ class ClipPages(QWidget):
         tip = "Where in the sound the clip stops; empty for its end"
         return Kind(read, show, tip, None, step)
 
-    def _trim(self) -> None:
-        tail = None if self.tail.value < 0 else self.tail.value
-        self.changed.emit({"trim": (self.head.value, tail)}, "the trim")
+    def _trim(self, side: int, value: float) -> None:
+        self.trimmed.emit(side, None if value < 0 else value)
 
     # -- what ends it --------------------------------------------------------------------------
 
@@ -292,8 +295,8 @@ class ClipPages(QWidget):
             self._button("End on ▾", "end_on", "Trim it or end its span so that it is over there"),
             self._button("Loop to fill", "loop_to_fill", "Loop it up to its span's end (F)"),
         )
-        hush = "Silence this sound on the playhead's frame (Shift+H)"
-        page.row("", self._button("Hush it at the playhead", "hush_sounding", hush))
+        hush = "Silence this sound on the playhead's frame (Ctrl+Shift+H)"
+        page.row("", self._button("Hush it at the playhead", "hush_chosen", hush))
         return page
 
     # -- how loud ------------------------------------------------------------------------------

@@ -72,7 +72,8 @@ class Commands(QObject):
                 ("copy", "Save a copy…", "Ctrl+Alt+S", files.save_copy),
                 ("versions", "Earlier versions…", "Ctrl+Alt+O", window.going_back.show_versions),
                 ("unfinished", "Unfinished work…", "Ctrl+Alt+U", window.going_back.show_unfinished),
-                ("leftovers", "What unsaved projects left…", "Ctrl+Alt+L", window.going_back.show_leftovers),
+                ("leftovers", "What unsaved projects left…", "Ctrl+Alt+L",
+                 window.going_back.show_leftovers),
                 None,
                 ("settings", "Settings…", "Ctrl+,", files.settings),
                 ("mixdown", "Mixdown…", "Ctrl+M", self.mixdown),
@@ -201,14 +202,14 @@ class Commands(QObject):
 
     def place_here(self) -> None:
         """Put the sound chosen on the shelf on the chosen cell, or where it is tried out."""
-        cell, sound = self.session.cell, self.session.sound
+        cell, sound = self.session.place(), self.session.sound
         tried = self.window.trying.sound
         if tried is not None:
             sound, cell = tried, self.window.trying.place()
         if cell is None or sound is None:
             self.window.say("Choose a sound on the shelf and a frame on a layer first.")
             return
-        self.window.card.place(sound, cell)
+        self.window.arranging.place(sound, cell)
 
     def prepare(self) -> None:
         """Have what the plan needs decoded, then draw and play with it."""
@@ -290,7 +291,8 @@ class Commands(QObject):
         frame = max(0, min(frame, self.session.scene.length - 1))
         self.session.move_playhead(frame)
         self.window.sheet.show_frame(frame)
-        if self.session.cell is not None:
+        # Several that are chosen stay so: whoever looks about does not want to choose them again.
+        if self.session.cell is not None and len(self.session.chosen) < 2:
             self.session.choose(Cell(self.session.cell.layer, frame))
         self.window.transport.step(frame)
 

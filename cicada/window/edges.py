@@ -5,11 +5,16 @@ from typing import Literal, NamedTuple
 import numpy as np
 
 from cicada.core.clip import clip_timing
+from cicada.core.lines import Curve, fade_gain
 from cicada.core.model import Clip, Layer, Project
+from cicada.core.timebase import seconds_to_samples
 from cicada.window.sounds import Sounds
+from cicada.window.waveform import looped_columns
 
 # Louder than this, linear, an edge can be heard; a fade of so many seconds makes it soft.
 HEARD, SOFT = 0.01, 0.005
+# In so many stretches it is looked for how loud a clip gets.
+STRETCHES = 2048
 
 
 def highest(project: Project, layer: Layer, clip: Clip, sounds: Sounds) -> float:
@@ -18,11 +23,27 @@ def highest(project: Project, layer: Layer, clip: Clip, sounds: Sounds) -> float
     peaks = sounds.peaks(clip.sound)
     if peaks is None or not timing.loop:
         return 0.0
-    lines = [
-        max((float(one[1]) for one in line), default=1.0) for line in (clip.level_line, layer.line)
-    ]
-    level = clip.level * layer.level * project.level * lines[0] * lines[1]
-    return peaks.highest(timing.first, timing.last) * level
+    rate = project.rate
+    begins, level_line = timing.loop_begins(0), Curve(clip.level_line)
+    # One without an end is heard out to where its line stays as it is, and once round after that.
+    drawn = int(level_line.xs[-1] * rate) if level_line else 0
+    over = timing.total or begins + drawn + 2 * timing.step
+    edges = np.linspace(max(0, begins), over, STRETCHES + 1).astype(np.int64)
+    since = edges - timing.delay
+    gains = np.full(len(edges), clip.level * layer.level * project.level)
+    if clip.fade_in:
+        gains *= fade_gain(clip.fade_shape, since / seconds_to_samples(clip.fade_in, rate))
+    if clip.fade_out and timing.total is not None:
+        left = (timing.total - edges) / seconds_to_samples(clip.fade_out, rate)
+        gains *= fade_gain(clip.fade_shape, left)
+    if level_line:
+        along = (edges - begins) % timing.step if clip.line_over == "loop" else since
+        gains *= level_line.values(along / rate)
+    if layer.line:
+        frames = clip.frame + edges / rate * project.fps[0] / project.fps[1]
+        gains *= Curve(layer.line).values(frames)
+    heard = np.abs(looped_columns(peaks, timing, clip.speed, edges - begins)).max(axis=0)
+    return float((heard * np.maximum(gains[:-1], gains[1:])).max(initial=0.0))
 
 
 class Edge(NamedTuple):

@@ -1,7 +1,8 @@
 """Fields for one quantity each: they say how they read what was typed, and keep the old value."""
 
 from collections.abc import Callable, Collection
-from math import isnan, nan
+from math import inf, isnan, nan
+from time import monotonic
 from typing import NamedTuple, Protocol
 
 from PySide6.QtCore import QEvent, QRect, Qt, Signal
@@ -29,6 +30,9 @@ from cicada.window.quantities import (
     time_readings,
     time_stepped,
 )
+
+# Seconds without a step after which the next one is undone by itself.
+PAUSE = 1.0
 
 
 class EscapedField(QLineEdit):
@@ -65,10 +69,20 @@ class EscapedField(QLineEdit):
 class TypedField(EscapedField):
     """What is typed is read when it is entered; what cannot be read is said, and taken back."""
 
+    # Enter has taken what was typed: the keys may go elsewhere.
+    left = Signal()
+
     def __init__(self, name: str) -> None:
         super().__init__()
         self.setAccessibleName(name)
         self.editingFinished.connect(self.enter)
+
+    @override
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        super().keyPressEvent(event)
+        entered = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+        if entered and not self.property("wrong"):
+            self.left.emit()
 
     @property
     def being_typed(self) -> bool:
@@ -132,11 +146,13 @@ class Kind(NamedTuple):
     step: Stepping | None = None
 
 
-def whole(parse: Callable[[str], float], show: Callable[[float], str], tip: str) -> Kind:
-    """A quantity that goes by whole steps."""
+def whole(
+    parse: Callable[[str], float], show: Callable[[float], str], tip: str, least: float = -inf
+) -> Kind:
+    """A quantity that goes by whole steps, and not below ``least``."""
 
     def step(value: float, steps: int, /, *, fine: bool) -> float:
-        return value + steps
+        return max(least, value + steps)
 
     return Kind(parse, show, tip, None, step)
 
@@ -174,6 +190,12 @@ def time(pace: Callable[[], Pace], tip: str = "") -> Kind:
     )
 
 
+class Steps:
+    """Some steps of a field, made one after the other."""
+
+    last = 0.0
+
+
 class QuantityField(TypedField):
     """A number with its unit. ``chosen`` comes with every value entered that can be read.
 
@@ -181,11 +203,14 @@ class QuantityField(TypedField):
     """
 
     chosen = Signal(float)
+    # The steps that are being made, one after the other without a pause: they are undone together.
+    stepping: "Steps | None" = None
 
     def __init__(self, name: str, kind: Kind) -> None:
         super().__init__(name)
         self._kind = kind
         self.value = nan
+        self._steps: Steps | None = None
         self._tell()
 
     def set_value(self, value: float) -> None:
@@ -252,7 +277,15 @@ class QuantityField(TypedField):
         if value != self.value:
             self.setModified(False)
             self.set_value(value)
-            self.chosen.emit(value)
+            now = monotonic()
+            if self._steps is None or now - self._steps.last > PAUSE:
+                self._steps = Steps()
+            self._steps.last = now
+            QuantityField.stepping = self._steps
+            try:
+                self.chosen.emit(value)
+            finally:
+                QuantityField.stepping = None
 
 
 class LineField(TypedField):
@@ -293,6 +326,7 @@ class NameField(EscapedField):
     """A name typed in place: Enter or leaving takes it (``named``), Esc leaves it as it was."""
 
     named = Signal(str)
+    left = Signal()
 
     def __init__(self, name: str, words: str, parent: QWidget, place: QRect) -> None:
         """``words`` say what is named, for screen readers."""
@@ -312,6 +346,7 @@ class NameField(EscapedField):
         if self.hasFocus():
             self._around.setFocus()
         self.deleteLater()
+        self.left.emit()
         if name and name != self._before:
             self.named.emit(name)
 

@@ -46,6 +46,8 @@ class Hand:
         self.sheet, self.pressed = sheet, point
         self.point = point
         self.moved = False
+        # What it was taken hold of in.
+        self.ground = sheet.session.scene
 
     def move(self, point: QPointF, keys: Keys) -> None:
         """The pointer is here now."""
@@ -55,6 +57,10 @@ class Hand:
         if self.moved:
             self.drag(keys)
             self.sheet.viewport().update()
+
+    def stands(self) -> bool:
+        """Whether the scene it was taken hold of in is still there to drag it over."""
+        return self.sheet.session.scene.id == self.ground.id
 
     def drag(self, keys: Keys) -> None:
         """Follow the pointer."""
@@ -193,11 +199,16 @@ class Trial(Hand):
         planning.try_out(made, heard=False)
 
     @override
+    def stands(self) -> bool:
+        """Whether nothing in the scene is another than it was taken hold of."""
+        return self.sheet.session.scene is self.ground
+
+    @override
     def drop(self) -> None:
         if self.moved and self.edit is not None:
             self.sheet.document.do(self.edit)
-        else:
-            self.sheet.planning.try_out(None)
+        # An edit that comes to nothing leaves the film as it is, and no trial of it.
+        self.sheet.planning.try_out(None)
 
     @override
     def let_go(self) -> None:
@@ -213,7 +224,10 @@ class Trial(Hand):
 class Move(Trial):
     """Chosen keyframes, dragged to other frames and layers, or copied there."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF, grabbed: Cell) -> None:
+    def __init__(
+        self, sheet: "Sheet", point: QPointF, grabbed: Cell, *, was_chosen: bool = False
+    ) -> None:
+        self.was_chosen = was_chosen
         self._shift = Shift(sheet.session.scene, sheet.session.chosen)
         super().__init__(sheet, point, self._shift.all)
         self.grabbed = grabbed
@@ -339,6 +353,10 @@ class Marquee(Hand):
 class LayerOrder(Hand):
     """A layer, dragged by its head to another place."""
 
+    @override
+    def stands(self) -> bool:
+        return self.sheet.session.scene is self.ground
+
     def __init__(self, sheet: "Sheet", point: QPointF, layer: str) -> None:
         super().__init__(sheet, point)
         self._layer, self._to = layer, -1
@@ -367,6 +385,10 @@ class LayerOrder(Hand):
 
 class Height(Hand):
     """The lower edge of a row."""
+
+    @override
+    def stands(self) -> bool:
+        return self.sheet.session.scene is self.ground
 
     def __init__(self, sheet: "Sheet", point: QPointF, row: int) -> None:
         super().__init__(sheet, point)
@@ -476,6 +498,11 @@ class Dropping(Trial):
         self.on_strip = False
         self._what = ""
         self.moved = True
+
+    @override
+    def stands(self) -> bool:
+        # What it would be put among is looked at anew with each move.
+        return self.sheet.session.scene.id == self.ground.id
 
     def over(self, point: QPointF, keys: Keys) -> Cell:
         """The pointer is here: the cell it would be dropped on; no layer means a new one."""

@@ -22,7 +22,7 @@ def hover_sentence(scene: SceneTraces, row: Row, index: int) -> str:
     if trace.waits_from is not None:
         waited = f" after waiting {(trace.start - trace.waits_from):.0f} frames"
     held = f", while the picture waits {trace.held / scene.plan.rate:.2f} s" if trace.held else ""
-    ends = f"{words.why_ends(voice)} on {words.at(voice.end)}"
+    ends = f"{words.why_ends(voice)} on {words.at(voice.end - 1)}"
     what = f"{trace.name}{origin}, {SYNC[voice.sync]}{loops}"
     there = " A double click goes to its keyframe." if trace.come_from else ""
     return f"{what}: {begins}{waited}{held}, and {ends}.{there}"

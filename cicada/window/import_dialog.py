@@ -146,7 +146,7 @@ class ImportDialog(QDialog):
             self.keep.addItem(text, keeping)
         row.addWidget(self.keep)
         row.addStretch(1)
-        leave = QPushButton("Leave")
+        leave = QPushButton("Import nothing")
         leave.setAutoDefault(False)
         leave.clicked.connect(self.reject)
         row.addWidget(leave)

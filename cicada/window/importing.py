@@ -91,6 +91,8 @@ class Importing(QObject):
         self._ready: list[tuple[Sound, Path]] = []
         self._at_it = 0
         self._shown = False
+        # The sounds on the shelf that have come in by this.
+        self._mine: set[str] = set()
         self._era = window.document.era
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -308,7 +310,8 @@ class Importing(QObject):
         window = self.window
         # The project may have been saved under another name since.
         sounds = tuple(moved_sound(sound, file, window.document.file) for sound, file in ready)
-        if window.document.do(AddSounds(sounds=sounds), joins=self):
+        edit = AddSounds(sounds=sounds, before=self._before(sounds))
+        if window.document.do(edit, joins=self):
             if not self._shown:
                 # Once, or what somebody is working with would slip away from under them.
                 self._shown = True
@@ -316,12 +319,23 @@ class Importing(QObject):
             window.sounds.refresh()
             self._place(sounds[0])
 
+    def _before(self, sounds: tuple[Sound, ...]) -> tuple[str, ...]:
+        """Before which of the sounds already in each belongs, by the order of their files."""
+        order = {entry.sound: place for place, entry in enumerate(self.entries) if entry.sound}
+        shelf = [s.id for s in self.window.document.project.sounds if s.id in self._mine]
+        before = []
+        for sound in sounds:
+            later = [other for other in shelf if order[other] > order[sound.id]]
+            before.append(min(later, key=order.__getitem__, default=""))
+            shelf.append(sound.id)
+        self._mine.update(sound.id for sound in sounds)
+        return tuple(before)
+
     def _place(self, sound: Sound) -> None:
         if self.place_at is None:
             return
         cell, self.place_at = self.place_at, None
-        layer = cell.layer or self.window.commands.on_sheet.new_layer_for(sound.id)
-        self.window.card.place(sound.id, Cell(layer, cell.frame))
+        self.window.arranging.place(sound.id, cell)
 
     def cancel(self) -> None:
         """Stop; what is in stays, and can be undone."""

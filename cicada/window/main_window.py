@@ -32,7 +32,8 @@ from cicada.window.collecting import Collecting
 from cicada.window.commands import Commands
 from cicada.window.conditions import Conditions
 from cicada.window.document import Document
-from cicada.window.files import Files
+from cicada.window.fields import TypedField
+from cicada.window.files import SUFFIX, Files
 from cicada.window.frames import Frames
 from cicada.window.going_back import GoingBack
 from cicada.window.guard import Caught, guard
@@ -254,13 +255,13 @@ class MainWindow(QMainWindow):
         self.sheet.files_dropped.connect(self._import_dropped)
         self.sheet.menu_wanted.connect(self._cell_menu)
         self.shelf.import_wanted.connect(self.commands.on_shelf.import_sounds)
-        self.shelf.files_dropped.connect(self.commands.on_shelf.import_files)
+        self.shelf.files_dropped.connect(self._drop_on_shelf)
         self.shelf.menu_wanted.connect(self._shelf_menu)
         self.shelf.details_wanted.connect(self.commands.on_shelf.show_details)
         self.shelf.chosen_changed.connect(self.commands.on_shelf.follow_choice)
         self.shelf.strip.summary_wanted.connect(self.commands.on_shelf.show_summary)
-        self.picture.files_dropped.connect(self.commands.pictures.drop)
-        self.sheet.picture_dropped.connect(self.commands.pictures.drop)
+        self.picture.files_dropped.connect(self._drop_on_picture)
+        self.sheet.picture_dropped.connect(self._drop_on_picture)
         self.picture.pressed.connect(self.transport.press)
         self.picture.menu_wanted.connect(self._picture_menu)
         self.transport.waiting_changed.connect(self._show_wait)
@@ -277,6 +278,10 @@ class MainWindow(QMainWindow):
         details.take_changed_wanted.connect(self.keeping.take_changed)
         details.take_wanted.connect(self.keeping.use_take)
         details.other_take_wanted.connect(self.keeping.other_take)
+        self.card.left.connect(self.sheet.setFocus)
+        self.scenes.named.connect(self.sheet.setFocus)
+        for field in self.findChildren(TypedField):
+            field.left.connect(self.sheet.setFocus)
         self._show_checks()
 
     # -- showing -------------------------------------------------------------------------------
@@ -355,10 +360,27 @@ class MainWindow(QMainWindow):
     # -- placing and importing -----------------------------------------------------------------
 
     def _place_dropped(self, sound: str, layer: str, frame: int) -> None:
-        self.card.place(sound, Cell(layer or self.commands.on_sheet.new_layer_for(sound), frame))
+        self.arranging.place(sound, Cell(layer, frame))
 
     def _import_dropped(self, files: list[Path], layer: str, frame: int) -> None:
-        self.commands.on_shelf.import_files(files, Cell(layer, frame))
+        if not self._opens(files):
+            self.commands.on_shelf.import_files(files, Cell(layer, frame))
+
+    def _drop_on_shelf(self, files: list[Path]) -> None:
+        if not self._opens(files):
+            self.commands.on_shelf.import_files(files)
+
+    def _drop_on_picture(self, files: list[Path], frame: int | None = None) -> None:
+        if not self._opens(files):
+            self.commands.pictures.drop(files, frame)
+
+    def _opens(self, files: list[Path]) -> bool:
+        """A project among what is dropped anywhere is opened, and not taken for a sound."""
+        projects = [file for file in files if file.suffix.lower() == SUFFIX]
+        if projects:
+            # Not inside the drop, which another program waits for.
+            QTimer.singleShot(0, self, lambda: self.files.open_file(projects[0]))
+        return bool(projects)
 
     def _show_trial(self) -> None:
         """Say on the sheet and in words what is tried out."""
@@ -436,12 +458,8 @@ class MainWindow(QMainWindow):
 
     @override
     def dropEvent(self, event: QDropEvent) -> None:
-        files = dragged_files(event.mimeData())
         event.acceptProposedAction()
-        if len(files) == 1 and files[0].suffix == ".cicada":
-            self.files.open_file(files[0])
-        else:
-            self.commands.pictures.drop(files)
+        self._drop_on_picture(dragged_files(event.mimeData()))
 
     def _cell_menu(self, at: QPoint) -> None:
         self._pop_up(self.commands.on_sheet.cell_menu(), at)

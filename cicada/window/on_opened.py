@@ -21,9 +21,9 @@ from cicada.window.quantities import (
     Pace,
     count,
     line_text,
+    parse_frame_number,
     parse_line,
     parse_seconds,
-    parse_whole,
     seconds_text,
 )
 from cicada.window.session import Opened
@@ -202,6 +202,7 @@ class OnOpened:
     def _field(self, text: str, words: str, at: QPointF) -> NameField:
         place = QRect(round(at.x()) - 60, round(at.y()) - 13, 150, 26)
         field = NameField(text, words, self._sheet.viewport(), place)
+        field.left.connect(self._sheet.setFocus)
         self._sheet.name_field = field
         return field
 
@@ -261,27 +262,33 @@ class OnOpened:
 
         def take(typed: str) -> None:
             try:
-                self._sheet.document.do(self._typed_edit(opened, grip, typed, pace))
+                edit, gave = self._typed_edit(opened, grip, typed, pace)
+                if self._sheet.document.do(edit) and gave:
+                    self._refuse(gave)
             except (ValueError, CicadaError) as error:
                 self._refuse(str(error))
 
         field.named.connect(take)
 
-    def _typed_edit(self, opened: OpenClip, grip: Grip, typed: str, pace: Pace) -> Edit:
+    def _typed_edit(self, opened: OpenClip, grip: Grip, typed: str, pace: Pace) -> tuple[Edit, str]:
+        """The edit that was typed, and what had to give for it."""
         shaping, rate = opened.shaping, opened.rate
         if grip.kind in ("hit", "peak"):
-            frame = int(parse_whole(typed)) - self._sheet.document.project.first_frame
+            frame = parse_frame_number(typed, pace, self._sheet.document.project.first_frame)
             made = shaping.land(grip.sample, frame)
-            return ReshapeClip(cell=opened.cell, clip=made.clip, named="land the hit")
+            edit = ReshapeClip(cell=opened.cell, clip=made.clip, named="land the hit")
+            return edit, made.gave
         seconds = parse_seconds(typed, pace)
         if grip.kind in ("head", "tail"):
             timing = shaping.timing
             sample = seconds_to_samples(seconds, rate)
             first, last = (sample, timing.last) if grip.kind == "head" else (timing.first, sample)
             made = shaping.trim_to(first, last)
-            return ReshapeClip(cell=opened.cell, clip=made.clip, named="trim the clip")
+            edit = ReshapeClip(cell=opened.cell, clip=made.clip, named="trim the clip")
+            return edit, made.gave
         field = {"fade_in": "fade_in", "fade_out": "fade_out", "overlap": "loop_overlap"}[grip.kind]
-        return ChangeKeyframes(cells=(opened.cell,), changes={field: seconds}, what="the clip")
+        changes = {field: seconds}
+        return ChangeKeyframes(cells=(opened.cell,), changes=changes, what="the clip"), ""
 
 
 def _guarded(layer: Layer | None) -> bool:

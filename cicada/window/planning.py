@@ -1,13 +1,14 @@
 """Keeps the plan of the document at hand, worked out beside the window so that it never waits."""
 
 from concurrent.futures import Future
+from functools import partial
 from threading import Event
 from typing import NamedTuple
 
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.checks import Finding, check
-from cicada.core.live import awaiting, pressed_at_once, up_to_frame
+from cicada.core.live import awaiting, pressed_at_once, seen_from_start, up_to_frame
 from cicada.core.model import Project, Run
 from cicada.core.placed import Tables
 from cicada.core.plan import Plan
@@ -65,9 +66,14 @@ class _Worker:
         played: Played | None,
         shown: int,
         missing: frozenset[str],
+        *,
+        whole: bool,
     ) -> None:
         self.asked.clear()
-        drawn = pressed_at_once(project, run, self._tables) if run.presses else run
+        drawn = run
+        if run.presses:
+            drawn = seen_from_start(project, run, self._tables) if whole else run
+            drawn = pressed_at_once(project, drawn, self._tables)
         made = plan(project, drawn, self._tables)
         played_plan = self._plan_played(project, played) if played is not None else made
         number = steady_pass(made) if shown == STEADY else shown
@@ -147,8 +153,9 @@ class Planning(QObject):
         self._run, played = self._conditions.run(), self._conditions.played()
         shown = self._conditions.shown_pass
         self._newest = self._beside.do(
-            self._worker.work, project, self._run, played, shown, self._presence.missing
-        )
+            partial(self._worker.work, whole=not self._conditions.from_playhead),
+            project, self._run, played, shown, self._presence.missing,
+        )  # fmt: skip
 
     def _arrived(self, what: _Made | _Looked) -> None:
         if isinstance(what, _Made):

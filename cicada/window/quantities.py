@@ -7,9 +7,13 @@ from math import log2, log10
 from cicada.core.model import Line, Point, PressPoint
 from cicada.window.numbers import NUMBER, fixed, read, shown
 
-_LEVEL = re.compile(rf"^\s*({NUMBER}|[-−]?∞)\s*(%|db|x|×)?\s*$", re.IGNORECASE)
+# Nobody means a fade or a trim of more than a day.
+LONGEST = 86_400
+_LEVEL = re.compile(rf"^\s*({NUMBER}|[-−]?(?:∞|inf))\s*(%|db|x|×)?\s*$", re.IGNORECASE)
 _PAN = re.compile(
-    rf"^(?:(?P<middle>middle)|(?P<amount>{NUMBER})?\s*%?\s*(?P<side>left|right)?)$", re.IGNORECASE
+    rf"^(?:(?P<middle>middle|centre|center|c)|(?P<before>[lr])\s*(?P<after>{NUMBER})\s*%?"
+    rf"|(?P<amount>{NUMBER})?\s*%?\s*(?P<side>left|right|l|r)?)$",
+    re.IGNORECASE,
 )
 _SPEED = re.compile(rf"^\s*({NUMBER})\s*(x|×|%|st)?\s*$", re.IGNORECASE)
 _UNIT = "ms|s|f|b|frames?|beats?|seconds?"
@@ -43,7 +47,9 @@ def parse_level(text: str) -> float:
     if match is None:
         raise ValueError(f"“{text.strip()}” is no level: write 40 %, -8 dB or 0.4x")
     unit = (match[2] or "%").lower()
-    if "∞" in match[1]:
+    if "∞" in match[1] or "inf" in match[1].lower():
+        if match[1][0] not in "-−∞":
+            raise ValueError("a level goes from 0 % to 1600 %, which is +24.1 dB")
         value = 0.0
     elif unit == "db":
         value = 10 ** (min(read(match[1]), 999.0) / 20)
@@ -99,8 +105,8 @@ def parse_seconds(text: str, pace: Pace) -> float:
     seconds = _by_the_clock(clock, pace) if clock else _sum(plain, text, pace)
     if seconds < 0:
         raise ValueError("a time cannot be below 0")
-    if seconds > 1e9:
-        raise ValueError("a time of more than a thousand million seconds is too long")
+    if seconds > LONGEST:
+        raise ValueError("a time is at most 24 hours here")
     return round(seconds, 6)
 
 
@@ -169,8 +175,9 @@ def parse_pan(text: str) -> float:
         raise ValueError(f"“{text.strip()}” is no position: write 40 left, middle or 100 right")
     if match["middle"]:
         return 0.0
-    amount = read(match["amount"]) / 100 if match["amount"] else 1.0
-    value = -amount if (match["side"] or "").lower() == "left" else amount
+    number, side = match["after"] or match["amount"], match["before"] or match["side"] or ""
+    amount = read(number) / 100 if number else 1.0
+    value = -amount if side.lower().startswith("l") else amount
     if not -1 <= value <= 1:
         raise ValueError("a position goes from 100 left to 100 right")
     return round(value, 6)

@@ -13,6 +13,8 @@ class SceneTabs(QWidget):
 
     menu_wanted = Signal(QPoint)
     add_wanted = Signal()
+    # A name has been typed, or left as it was.
+    named = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -98,6 +100,7 @@ class SceneTabs(QWidget):
         scene = self._session.scene
         place = self.bar.tabRect(index).translated(self.bar.pos()).adjusted(2, 2, 24, -1)
         self.name_field = NameField(scene.name or scene.id, "Scene name", self, place)
+        self.name_field.left.connect(self.named)
         self.name_field.named.connect(
             lambda name: self._document.do(ChangeScene(scene=scene.id, changes={"name": name}))
         )

@@ -38,10 +38,13 @@ class Session(QObject):
     """The state of looking. Every signal says that the part it names has changed.
 
     ``cell`` is what the card shows; ``chosen`` are all keyframes an edit is meant for.
-    ``playhead_placed`` comes when the playhead was put somewhere and not moved by playing.
+    ``playhead_placed`` comes when the playhead was put somewhere and not moved by playing, and
+    ``scene_chosen`` when somebody chose another scene. ``spot`` is the frame of a layer that was
+    clicked inside the sounding of a keyframe, where the next one is to be put.
     """
 
     scene_changed = Signal()
+    scene_chosen = Signal()
     playhead_moved = Signal()
     playhead_placed = Signal()
     cell_changed = Signal()
@@ -59,6 +62,8 @@ class Session(QObject):
         self.sound: str | None = None
         self.shown_sound: str | None = None
         self.opened: Opened | None = None
+        self.spot: Cell | None = None
+        self._era = document.era
         document.changed.connect(self._keep_up)
 
     @property
@@ -69,6 +74,10 @@ class Session(QObject):
     def _keep_up(self) -> None:
         """Let go of what an edit has removed."""
         project = self.document.project
+        if self._era != self.document.era:
+            # Another film is looked at from its beginning, even if ids happen to be the same.
+            self._era = self.document.era
+            self.scene_id = ""
         if self.scene_id not in [scene.id for scene in project.scenes]:
             self.show_scene(project.scenes[0].id)
         if self.playhead >= self.scene.length:
@@ -89,18 +98,21 @@ class Session(QObject):
             self.choose_sound(None)
 
     def show_scene(self, scene_id: str, *, playing: bool = False) -> None:
-        """Put a scene on the sheet."""
+        """Put a scene on the sheet; one that is gone, as may still be playing, is not shown."""
+        if all(scene.id != scene_id for scene in self.document.project.scenes):
+            return
         if scene_id != self.scene_id:
-            self.open(None)
             self.scene_id = scene_id
             self.playhead = 0
-            self.cell = None
+            self.open(None)
+            self.cell = self.spot = None
             self.chosen = frozenset()
             self.scene_changed.emit()
             self.playhead_moved.emit()
             self.cell_changed.emit()
             if not playing:
                 self.playhead_placed.emit()
+                self.scene_chosen.emit()
 
     def move_playhead(self, frame: int, *, playing: bool = False) -> None:
         """Put the playhead on a frame of the scene, or the nearest there is."""
@@ -127,6 +139,7 @@ class Session(QObject):
         chosen = frozenset(c for c in cells if c.frame in at.get(c.layer, ()))
         if lead is None and chosen:
             lead = min(chosen, key=lambda cell: (cell.frame, cell.layer))
+        self.spot = None
         if (lead, chosen) != (self.cell, self.chosen):
             self.cell, self.chosen = lead, chosen
             self.cell_changed.emit()
@@ -142,6 +155,10 @@ class Session(QObject):
         """The chosen keyframes, in order of layers and frames."""
         order = {layer.id: index for index, layer in enumerate(self.scene.layers)}
         return tuple(sorted(self.chosen, key=lambda cell: (order[cell.layer], cell.frame)))
+
+    def place(self) -> Cell | None:
+        """Where the next keyframe is to be put: the frame clicked, or the one chosen."""
+        return self.spot or self.cell
 
     def choose_sound(self, sound: str | None) -> None:
         """Choose a sound on the shelf."""

@@ -521,6 +521,7 @@ class ShapeCommands:
             try:
                 menus[command](menu)
             except BadEdit as error:
+                menu.deleteLater()
                 self.window.say(str(error))
                 return
             self.window.show_menu(menu, at)

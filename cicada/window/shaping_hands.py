@@ -239,6 +239,9 @@ class Trim(_Reshaping):
         moment = opened.begins if head else opened.first_loop_ends
         frame = shaping.clock.frame_at(moment)
         into = moment - shaping.clock.enters(frame)
+        if not head and not into:
+            # It ends as that frame begins: the one before is the last it is heard on.
+            frame -= 1
         more = f" + {fixed(into / rate * 1000, 1)} ms" if into else ""
         yield f"{'starts' if head else 'ends'} on frame {self.sheet.frame_said(frame)}{more}"
         before = self.open.shaping.timing

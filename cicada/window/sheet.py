@@ -91,6 +91,13 @@ class Sheet(SheetCanvas):
         self.setAcceptDrops(True)
         self.viewport().setMouseTracking(True)
         self.viewport().setAcceptDrops(True)
+        session.scene_changed.connect(self._keep_hold)
+        self.document.changed.connect(self._keep_hold)
+
+    def _keep_hold(self) -> None:
+        """Let go of what is dragged if what it is dragged over is gone."""
+        if self._hand is not None and not self._hand.stands():
+            self.let_go()
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -165,11 +172,26 @@ class Sheet(SheetCanvas):
         exact = by_frame.get(self.frame_at(point.x()))
         if exact is not None:
             return exact
+        struck = self._struck_at(point)
+        if struck is not None:
+            return by_frame.get(struck)
         found = self.voice_at(point)
         if found is None:
             return None
         voice = found[0].voices[found[1]]
         return by_frame.get(voice.frame) if voice.layer == layer.id else None
+
+    def _struck_at(self, point: QPointF) -> int | None:
+        """The frame of the clip that was left out whose sign is under a point, if one is."""
+        number = self.place.row_at(point.y())
+        if number is None:
+            return None
+        near = [
+            (abs(self.place.frame_x(strike.frame) - point.x()), strike.frame)
+            for strike in self.traces.rows[number].strikes
+        ]
+        distance, frame = min(near, default=(GRIP + 1.0, 0))
+        return frame if distance <= GRIP else None
 
     def voice_at(self, point: QPointF) -> tuple[Row, int] | None:
         """The row and number of the sounding under a point; of several the one begun last."""
@@ -196,9 +218,15 @@ class Sheet(SheetCanvas):
         layer = self.layer_at(point.y())
         if layer is None or layer.guarded:
             return None
+        standing = {keyframe.frame: keyframe for keyframe in layer.keyframes}
         for keyframe, end in spans(self.session.scene, layer):
-            near = abs(self.place.frame_x(end) - point.x()) <= GRIP
-            if near and isinstance(keyframe, Clip):
+            if not isinstance(keyframe, Clip):
+                continue
+            past = point.x() - self.place.frame_x(end)
+            # What stands right behind it is taken hold of from its own first column on.
+            right = 0 if isinstance(standing.get(end), Clip) else GRIP
+            wide = self.place.frame_x(end) - self.place.frame_x(keyframe.frame)
+            if -min(GRIP, wide / 2) <= past < right:
                 return Cell(layer.id, keyframe.frame)
         return None
 
@@ -269,13 +297,15 @@ class Sheet(SheetCanvas):
         if keys & Keys.ShiftModifier:
             self._choose_range(cell)
             return None
-        if keys & Keys.ControlModifier and cell not in self.session.chosen:
+        was_chosen = cell in self.session.chosen
+        if keys & Keys.ControlModifier and not was_chosen:
             self.session.choose_also(cell)
-        elif cell not in self.session.chosen:
+        elif not was_chosen:
             self.session.choose(cell)
+        self.session.spot = Cell(layer.id, self.frame_at(point.x()))
         if layer.guarded:
             return None
-        return hands.Move(self, point, cell)
+        return hands.Move(self, point, cell, was_chosen=was_chosen)
 
     def _choose_range(self, cell: Cell) -> None:
         """Choose every keyframe between the card's and this one, over their layers and frames."""
@@ -303,10 +333,18 @@ class Sheet(SheetCanvas):
         hand, self._hand = self._hand, None
         if hand is not None:
             hand.drop()
-            still = isinstance(hand, hands.Move) and not hand.moved
-            if still and not event.modifiers() & Keys.ControlModifier:
-                self.session.choose(self.cell_at(event.position()))
+            if isinstance(hand, hands.Move) and not hand.moved:
+                self._clicked(hand, event.modifiers())
             self.viewport().update()
+
+    def _clicked(self, hand: hands.Move, keys: Keys) -> None:
+        """A keyframe was clicked, and not dragged."""
+        spot = self.session.spot
+        if not keys & Keys.ControlModifier:
+            self.session.choose(hand.grabbed)
+        elif hand.was_chosen:
+            self.session.choose_also(hand.grabbed)
+        self.session.spot = spot
 
     def let_go(self) -> bool:
         """Forget what is being dragged; whether anything was."""
@@ -421,6 +459,7 @@ class Sheet(SheetCanvas):
         self.show_row(layer.id)
         place = QRect(12, self.place.row_top(row) + 4, HEAD - 24, 26)
         self.name_field = NameField(layer.name, "Layer name", self.viewport(), place)
+        self.name_field.left.connect(self.setFocus)
         self.name_field.named.connect(
             lambda name: self.document.do(ChangeLayer(layer=layer.id, changes={"name": name}))
         )
@@ -469,18 +508,23 @@ class Sheet(SheetCanvas):
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        self._hand = hands.Dropping(self, dragged_sound(event.mimeData()) or "")
+        self.let_go()
         self.dragMoveEvent(event)
 
     @override
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
         point = event.position()
-        known = dragged_sound(event.mimeData()) or dragged_files(event.mimeData())
+        sound = dragged_sound(event.mimeData())
+        known = sound or dragged_files(event.mimeData())
         inside = point.x() >= HEAD and point.y() >= RULER
-        if not known or not inside or not isinstance(self._hand, hands.Dropping):
+        if not known or not inside:
             self.let_go()
             event.ignore()
             return
+        if not isinstance(self._hand, hands.Dropping):
+            # It was outside, or the film has gone on into another scene meanwhile.
+            self.let_go()
+            self._hand = hands.Dropping(self, sound or "")
         self._hand.over(point, event.modifiers())
         event.acceptProposedAction()
         self.viewport().update()

@@ -5,7 +5,7 @@ when the new plan is there with what sounds. The playhead moves over the pixmap.
 """
 
 from collections.abc import Iterable
-from typing import cast
+from typing import Literal, cast
 
 from PySide6.QtCore import QRect, QRectF, Qt, Signal
 from PySide6.QtGui import (
@@ -83,7 +83,8 @@ class SheetCanvas(QAbstractScrollArea):
         self._pending: dict[str, list[Pending]] = {}
         self._gone: frozenset[Cell] = frozenset()
         self._unheard = planning.silent
-        self._zoomed = False
+        # How the scale was come by: fitted as far as is easy to read, whole, or by hand.
+        self._fitting: Literal["easy", "whole", "by hand"] = "easy"
         self._shown_playhead = -1
         # Where a sound is tried out, if one is.
         self.trial: Cell | None = None
@@ -291,7 +292,8 @@ class SheetCanvas(QAbstractScrollArea):
 
     def _another_scene(self) -> None:
         self._traces = None
-        self._zoomed = False
+        self._fitting = "easy"
+        self.place.left = 0.0
         self._fit_unless_zoomed()
         self.redraw()
 
@@ -318,16 +320,14 @@ class SheetCanvas(QAbstractScrollArea):
     # -- zoom and scroll -----------------------------------------------------------------------
 
     def fit(self) -> None:
-        """Show the whole scene."""
-        width = self.viewport().width() - HEAD
-        self.place.scale = max(0.001, width * 0.985 / self.length)
-        self.place.left = 0.0
-        self._set_scroll_bars()
+        """Show the whole scene, also when it becomes longer or the window larger."""
+        self._fitting = "whole"
+        self._fit_unless_zoomed()
         self.redraw()
 
     def show_places(self, first: float, last: float) -> None:
         """Show a stretch of the axis from edge to edge."""
-        self._zoomed = True
+        self._fitting = "by hand"
         width = self.viewport().width() - HEAD
         self.place.scale = min(CLOSEST, width / max(1e-6, last - first))
         self.place.left = first
@@ -351,15 +351,22 @@ class SheetCanvas(QAbstractScrollArea):
             self.show_places(first - room, last + room)
 
     def _fit_unless_zoomed(self) -> None:
-        """Until somebody zooms, a scene is shown whole, or as much as is easy to read."""
-        if not self._zoomed and self.viewport().width() > HEAD + 50:
-            self.fit()
-            self.place.scale = max(EASY, self.place.scale)
-            self._set_scroll_bars()
+        """Until somebody zooms, a scene is shown whole, or as much as is easy to read.
+
+        Where it is looked at stays.
+        """
+        width = self.viewport().width() - HEAD
+        if self._fitting == "by hand" or width <= 50:
+            return
+        scale = max(0.001, width * 0.985 / self.length)
+        if self._fitting == "whole":
+            self.place.left = 0.0
+        self.place.scale = scale if self._fitting == "whole" else max(EASY, scale)
+        self._set_scroll_bars()
 
     def zoom(self, factor: float, x: float | None = None) -> None:
         """Zoom about a pixel column, or the playhead."""
-        self._zoomed = True
+        self._fitting = "by hand"
         about = self.place.frame_x(self.session.playhead) if x is None else x
         least = (self.viewport().width() - HEAD) * 0.5 / self.length
         self.place.zoom(factor, max(about, HEAD), least=min(least, 1.0))
@@ -368,7 +375,7 @@ class SheetCanvas(QAbstractScrollArea):
 
     def scroll_to(self, place: float) -> None:
         """Put a place at the left edge."""
-        self._zoomed = True
+        self._fitting = "by hand"
         self.place.left = place
         self._set_scroll_bars()
         self.redraw()

@@ -90,12 +90,13 @@ class SheetCommands:
 
     def placing(self) -> list[Action | None]:
         """The entries of the Place menu."""
-        do, card = self.arranging, self.window.card
+        do = self.arranging
         return [
             ("place", "Place the shelf's sound here", "P", self.window.commands.place_here),
-            ("rest", "Rest here", "R", card.put_rest),
-            ("hush", "Hush here", "H", card.put_hush),
-            ("hush_sounding", "Hush what sounds here", "Shift+H", do.hush_here),
+            ("rest", "Rest here", "R", do.put_rest),
+            ("hush", "Hush here", "H", do.put_hush),
+            ("hush_sounding", "Hush all that sounds here", "Shift+H", do.hush_here),
+            ("hush_chosen", "Hush what is chosen here", "Ctrl+Shift+H", do.hush_chosen),
             None,
             ("swap", "Put the shelf's sound in its place", "Shift+P", self.swap_sound),
             ("leave_rest", "Take the sound off, leave a rest", "Shift+R",
@@ -175,7 +176,7 @@ class SheetCommands:
         if isinstance(self.session.keyframe(), Clip):
             names = (
                 "open_clip", "split", "trim_silence", "loop_to_fill", "",
-                "hush_sounding", "end_with_span", "off", "mute", "to_playhead", "swap",
+                "hush_chosen", "end_with_span", "off", "mute", "to_playhead", "swap",
                 "leave_rest", "leave_mark",
                 "", "cut", "copy_keyframes", "paste", "duplicate", "choose_same", "clear",
             )  # fmt: skip
@@ -224,21 +225,12 @@ class SheetCommands:
 
     # -- layers --------------------------------------------------------------------------------
 
-    def new_layer_for(self, sound: str) -> str:
-        """A new layer named after a sound; its id."""
-        project = self.document.project
-        taken = {layer.name for layer in self.session.scene.layers}
-        layer = Layer(
-            id=free_id("l", project), name=free_name(project.sound(sound).name, taken), keyframes=()
-        )
-        self.document.do(AddLayer(scene=self.session.scene_id, layer=layer))
-        return layer.id
-
     def add_layer(self) -> None:
         """Add a layer below the chosen one, or at the bottom."""
         project, layers = self.document.project, self.session.scene.layers
         taken = {layer.name for layer in layers}
-        new = Layer(id=free_id("l", project), name=free_name("Layer", taken), keyframes=())
+        number = next(n for n in range(1, len(layers) + 2) if f"Layer {n}" not in taken)
+        new = Layer(id=free_id("l", project), name=f"Layer {number}", keyframes=())
         chosen = self.session.layer()
         index = None if chosen is None else layers.index(chosen) + 1
         if self.document.do(AddLayer(scene=self.session.scene_id, layer=new, index=index)):

@@ -16,7 +16,9 @@ def sound_mime(sound: str) -> QMimeData:
 
 def dragged_sound(data: QMimeData) -> str | None:
     """The id of the sound that is dragged, if one is."""
-    return bytes(data.data(SOUND).data()).decode() if data.hasFormat(SOUND) else None
+    return (
+        bytes(data.data(SOUND).data()).decode(errors="replace") if data.hasFormat(SOUND) else None
+    )
 
 
 def dragged_files(data: QMimeData) -> list[Path]:

@@ -50,7 +50,7 @@ class TidyDialog(QDialog):
         column.addWidget(tree, 1)
         row = QHBoxLayout()
         row.addStretch(1)
-        leave = QPushButton("Leave them")
+        leave = QPushButton("Keep them")
         leave.clicked.connect(self.reject)
         leave.setDefault(True)
         row.addWidget(leave)

@@ -127,6 +127,12 @@ class Transport(QObject):
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.timeout.connect(self.follow)
         planning.planned.connect(self._planned)
+        session.scene_chosen.connect(self._go_along)
+
+    def _go_along(self) -> None:
+        """Another scene was chosen: what is playing goes on there."""
+        if self.playing and self._conditions.scope == "film":
+            self.play_from(self._session.playhead)
 
     def start(self) -> None:
         """Start the player's process; later than the first paint."""
@@ -457,6 +463,9 @@ class Transport(QObject):
             self.moved.emit()
             return
         visit, frame, _ = plan.frame_at(max(0, int(sample)))
+        if all(visit.scene != scene.id for scene in self._document.project.scenes):
+            # It was removed while it plays; the plan without it is on its way.
+            return
         if visit.scene != self._session.scene_id:
             self._session.show_scene(visit.scene, playing=True)
         self._session.move_playhead(frame, playing=True)
@@ -468,8 +477,17 @@ class Transport(QObject):
         wait = wait_at(plan, sample)
         if wait is None:
             return None
-        points = self._planning.project.scene(wait.scene).press_points
-        return next((point for point in points if point.frame == wait.frame), None)
+        scenes = self._planning.project.scenes
+        return next(
+            (
+                point
+                for scene in scenes
+                if scene.id == wait.scene
+                for point in scene.press_points
+                if point.frame == wait.frame
+            ),
+            None,
+        )
 
     def _wait(self, point: PressPoint | None) -> None:
         if point is not self.waiting:

@@ -4,6 +4,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QImage
 
+from cicada.core.clip import ClipTiming
 from cicada.core.lines import Curve
 from cicada.core.model import Layer
 from cicada.core.shape import VoiceShape
@@ -33,7 +34,7 @@ def trace_columns(
         low = int(np.argmax(inside))
         high = count - int(np.argmax(inside[::-1]))
         begins = shape.zero(number) + timing.loop_begins(0)
-        heard = _looped(peaks, trace, moments[low : high + 1] - begins)
+        heard = looped_columns(peaks, timing, clip.speed, moments[low : high + 1] - begins)
         gains = np.atleast_2d(shape.gains(middles[low:high], number)).max(axis=0)
         if shape.per_loop:
             since = (middles[low:high] - begins) % timing.step
@@ -44,9 +45,10 @@ def trace_columns(
     return columns
 
 
-def _looped(peaks: Peaks, trace: Trace, since: NDArray[np.int64]) -> Columns:
+def looped_columns(
+    peaks: Peaks, timing: ClipTiming, speed: float, since: NDArray[np.int64]
+) -> Columns:
     """Peaks between times since the first loop's beginning, taken round the loops."""
-    timing, speed = trace.timing, trace.clip.speed
     result = np.zeros((2, len(since) - 1))
     # A column belongs to the loop its middle is in; what rings over a join is not drawn twice.
     middles = (since[:-1] + since[1:]) // 2

@@ -4,6 +4,7 @@ from random import Random
 
 import numpy as np
 import soundfile
+from msgspec.structs import replace
 
 from cicada.core.model import (
     Clip,
@@ -22,7 +23,6 @@ from cicada.core.model import (
 from cicada.demo.harbour import make_demo
 from cicada.store.projectfile import save
 from cicada.store.validate import validate
-from msgspec.structs import replace
 
 STARTS = ("empty", "random", "demo")
 NAMES = ("Bell", "", "Ünïcødé 🔔", "a" * 200, "<b>bold</b>", "line\nbreak", "12 s", "=1+1")

@@ -257,7 +257,7 @@ def test_a_sound_over_a_layer_shows_what_it_would_replace(harbour, qtbot, settle
 def test_hush_from_what_is_sounding_stands_on_its_own_layer(harbour, qtbot, settled):
     harbour.session.choose(Cell("l7", 0))
     harbour.session.move_playhead(60)
-    key(qtbot, harbour, "H", SHIFT)
+    harbour.commands.actions["hush_chosen"].trigger()
     settled(harbour)
     put = at(harbour, "l7", 60)
     assert (put.target, put.sound) == ("sound", at(harbour, "l7", 0).sound)

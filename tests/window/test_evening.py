@@ -247,7 +247,7 @@ def test_rest_and_hush_are_put_by_key_and_cleared(harbour, qtbot, settled):
 
 def test_undo_and_redo_by_key_give_back_what_was(harbour, qtbot):
     before = harbour.document.project
-    harbour.card.place("s4", Cell("l4", 100))
+    harbour.arranging.place("s4", Cell("l4", 100))
     after = harbour.document.project
     control, shift = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
     qtbot.keyClick(harbour, Qt.Key.Key_Z, control)
@@ -415,7 +415,7 @@ def test_space_in_a_text_field_is_a_space(harbour, qtbot):
 def test_leaving_unsaved_changes_asks(harbour, answer):
     from cicada.window.files import Files
 
-    harbour.card.place("s4", Cell("l4", 100))
+    harbour.arranging.place("s4", Cell("l4", 100))
     asked = answer("Stay here")
     assert not Files.may_leave(harbour.files)
     assert "not saved" in asked[0].words.text()

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QMenu
 
 from cicada.core.editing import Cell
-from cicada.core.live import pressed_at_once
+from cicada.core.live import pressed_at_once, seen_from_start
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.planner import plan
@@ -117,10 +117,13 @@ def test_a_press_redraws_what_follows_with_the_wait_as_long_as_it_was(harbour, q
     settled(harbour)
     (press,) = harbour.conditions.live.presses
     waits = [e for e in harbour.planning.plan.events if e.kind == "waiting"]
-    assert waits[0].until == press
-    assert harbour.planning.plan == plan(
-        harbour.document.project, pressed_at_once(harbour.document.project, harbour.planning.run)
-    )
+    # The sheet shows the film from its start; only what follows the wait has moved.
+    begins = harbour.planning.plan.entered(100, 1)
+    assert waits[0].until == begins + press
+    assert harbour.planning.plan.stretches[0].frame == 0
+    project = harbour.document.project
+    whole = seen_from_start(project, harbour.planning.run)
+    assert harbour.planning.plan == plan(project, pressed_at_once(project, whole))
 
 
 def test_presses_kept_are_played_again(harbour, qtbot, settled, tmp_path, monkeypatch):

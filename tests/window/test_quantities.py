@@ -22,7 +22,7 @@ FIELDS = {
     "level": (LEVEL, st.floats(0.001, 16)),
     "pan": (PAN, st.floats(-1, 1)),
     "speed": (SPEED, st.floats(0.1, 10)),
-    "time": (TIME, st.floats(0, 90_000)),
+    "time": (TIME, st.floats(0, 86_000)),
 }
 SIGNS = st.sampled_from((".", ","))
 

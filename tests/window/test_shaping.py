@@ -120,7 +120,7 @@ def test_the_tail_is_trimmed_and_the_drag_says_how_it_stands_to_its_neighbours(
     qtbot.mouseRelease(port, LEFT, Qt.KeyboardModifier.NoModifier, end)
     settled(opened)
     assert bell(opened).trim == (0.0, pytest.approx(10 / 24, abs=1e-6))
-    assert words[0].startswith("ends on frame 17")
+    assert words[0].startswith("ends on frame 16")
     assert any("before Distant bell" in each for each in words)
 
 
@@ -375,7 +375,7 @@ def test_the_frame_a_hit_lands_on_is_typed(opened, qtbot, settled):
         qtbot.keyClick(field, Qt.Key.Key_Return)
         settled(opened)
         if text == "soon":
-            assert "no whole number" in opened.note.text()
+            assert "is no time" in opened.note.text()
     cell, plan = opened.sheet.opened.cell, opened.planning.plan
     voice = next(v for v in plan.voices if (v.layer, v.frame) == cell)
     hit = opened.sheet.opened.hits[0]

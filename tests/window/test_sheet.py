@@ -242,7 +242,7 @@ def test_the_menu_on_a_sounding_offers_what_would_end_it(harbour, qtbot, settled
     QApplication.sendEvent(port, event)
     assert harbour.session.cell == Cell("l6", 6)
     words = [action.text() for action in offered]
-    assert {"Hush what sounds here", "Let it end with its span", "Mute, or not"} <= set(words)
+    assert {"Hush what is chosen here", "Let it end with its span", "Mute, or not"} <= set(words)
     offered[words.index("Let it end with its span")].trigger()
     assert at(harbour, "l6", 6).ends == "span"
 

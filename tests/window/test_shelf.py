@@ -469,7 +469,7 @@ def test_a_source_that_changed_is_offered_and_taken_with_the_trims_kept(
     drop(harbour.shelf, path)
     imported(harbour)
     sound = sounds(harbour)["Gate"]
-    harbour.card.place(sound.id, Cell("l4", 100))
+    harbour.arranging.place(sound.id, Cell("l4", 100))
     trim = ChangeKeyframes(cells=(Cell("l4", 100),), changes={"trim": (0.1, 0.4)})
     harbour.document.do(trim)
     first = path.read_bytes()
@@ -527,7 +527,7 @@ def test_a_sound_is_linked_and_kept_inside_again_and_tidied_only_when_told(
     harbour.document.open(harbour.document.path)
     settled(harbour)
     assert stored.exists()
-    press_soon("Leave them")
+    press_soon("Keep them")
     harbour.commands.actions["tidy"].trigger()
     assert stored.exists()
     press_soon("Remove 1 file")
