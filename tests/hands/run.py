@@ -23,10 +23,6 @@ from tests.memory_player import MemoryPlayer
 LOOK = 100
 # What the toolkit says without a screen, and nobody can do anything about.
 USUAL = ("This plugin does not support", "QFont::")
-    "This plugin does not support",
-    "QFont::",
-    "Could not parse stylesheet of object QTipLabel",
-)
 
 
 class Broken(Exception):
