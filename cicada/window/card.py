@@ -1,5 +1,6 @@
 """The clip card: the chosen keyframe as a sentence, and below it every setting in four parts."""
 
+from functools import partial
 from html import escape
 from typing import Any
 
@@ -24,7 +25,7 @@ from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import WHOLE, Clip, Hush, Layer
 from cicada.window import theme
 from cicada.window.arranging import Arranging
-from cicada.window.card_options import PART_OF, PARTS, PAST_SCENE, TARGETS
+from cicada.window.card_options import AT_THE_PLAYHEAD, PART_OF, PARTS, PAST_SCENE, TARGETS
 from cicada.window.clip_pages import ClipPages, Page, soft
 from cicada.window.edges import hard_edges, highest
 from cicada.window.fields import LEVEL, PAN, Choice, QuantityField, time
@@ -53,8 +54,7 @@ class Card(QFrame):
         self.compared = ""
         self.clip = ClipPages(self._pace)
         self.setAccessibleName("Clip card")
-        # As high as its highest page, so that the sheet does not jump when something is chosen.
-        self.setMinimumSize(400, 262)
+        self.setMinimumSize(380, 190)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 10, 16, 5)
         column.setSpacing(4)
@@ -101,12 +101,13 @@ class Card(QFrame):
         self.clip.trimmed.connect(self._trim)
         self.clip.moved.connect(self._move_to)
         self._empty, self._hush = self._empty_page(), self._hush_page()
-        self._rest = self._rest_page()
-        for page in (*self.clip.pages, self._empty, self._hush, self._rest):
+        self._rest, self._nothing = self._rest_page(), self._nothing_page()
+        for page in (*self.clip.pages, self._empty, self._hush, self._rest, self._nothing):
             self.pages.addWidget(page)
         column.addWidget(self.parts)
         session.cell_changed.connect(self.refresh)
         session.scene_changed.connect(self.refresh)
+        session.playhead_moved.connect(self._show_playhead)
         session.sound_changed.connect(self._offer_sounds)
         planning.planned.connect(self.refresh)
         self.document.changed.connect(self.refresh)
@@ -171,6 +172,22 @@ class Card(QFrame):
         page = Page()
         page.row("", self._clear_button())
         return page
+
+    def _nothing_page(self) -> Page:
+        """What can be done at the playhead while nothing is chosen."""
+        page = Page()
+        for name, commands in AT_THE_PLAYHEAD:
+            buttons = []
+            for words, command, tip in commands:
+                button = QPushButton(words)
+                button.setToolTip(tip)
+                button.clicked.connect(partial(self._ask_for, command))
+                buttons.append(button)
+            page.row(name, *buttons)
+        return page
+
+    def _ask_for(self, command: str, *_: object) -> None:
+        self.clip.asked.emit(command, self.mapToGlobal(QPoint(16, 60)))
 
     def _clear_button(self) -> QPushButton:
         button = QPushButton("Clear this keyframe")
@@ -259,12 +276,12 @@ class Card(QFrame):
     def _show_empty(self, layer: Layer | None) -> None:
         cell = self.session.cell
         if cell is None or layer is None:
+            frame = self.session.playhead + self.document.project.first_frame
             self.words.setText(
-                f"{_strong('No keyframe is chosen.')}<br>Click a frame on a layer, or drag a sound "
-                "from the shelf onto it."
+                f"{_strong('No keyframe is chosen.')} Click a frame on a layer, or drag a sound "
+                f"from the shelf onto it. The playhead is on frame {frame}."
             )
-            self.pages.setCurrentWidget(self._rest)
-            self._rest.setVisible(False)
+            self.pages.setCurrentWidget(self._nothing)
             return
         frame = cell.frame + self.document.project.first_frame
         name = escape(layer.name or layer.id)
@@ -274,6 +291,11 @@ class Card(QFrame):
         self.layer_pan.set_value(layer.pan)
         self.past_scene.set_value("rings" if layer.past_scene else "stops")
         self.pages.setCurrentWidget(self._empty)
+
+    def _show_playhead(self) -> None:
+        """Say where it is, if that is all there is to say."""
+        if self.session.cell is None:
+            self._show_empty(None)
 
     def _offer_sounds(self) -> None:
         names = self._sound_names()

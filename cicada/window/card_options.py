@@ -45,3 +45,19 @@ LINE_OVER = [
     ("run", "Whole clip", "The lines run once, over all its loops"),
     ("loop", "Each loop", "Every loop has the lines to itself"),
 ]
+# What can be done while nothing is chosen: the row's name, and words, command and tip of each.
+AT_THE_PLAYHEAD = (
+    ("this frame", (
+        ("Mark it", "mark", "Put a mark on the playhead's frame (M)"),
+        ("Wait for a press", "press", "Let the picture wait there for a press (W)"),
+    )),
+    ("from here", (
+        ("Play", "play", "Play from the playhead (Space)"),
+        ("Tempo…", "tempo", "Say how fast beats go from here on (Shift+B)"),
+    )),
+    ("more", (
+        ("Import sounds…", "import", "Put sound files on the shelf (Ctrl+I)"),
+        ("Add a layer", "add_layer", "Add a layer at the bottom (Ctrl+L)"),
+        ("Picture…", "picture", "Add images or a video to the picture (Ctrl+P)"),
+    )),
+)  # fmt: skip

@@ -20,6 +20,7 @@ from cicada.media.picture_process import Composed, PictureDecoder
 from cicada.media.wanted import PictureInfo, Piece, Wanted
 from cicada.window.beside import Inbox, Post
 from cicada.window.document import Document
+from cicada.window.guard import guard
 
 Asked = TypeVar("Asked")
 Answer = TypeVar("Answer")
@@ -327,3 +328,6 @@ def _answer(ask: Callable[[Asked], Answer], about: Asked) -> Answer | BadPicture
         return ask(about)
     except BadPicture as error:
         return error
+    except Exception as error:  # noqa: BLE001 - the thread goes on with the next
+        guard.catch(error, "pictures")
+        return BadPicture("cannot be shown", remedy="try another file")

@@ -365,7 +365,8 @@ class LayerOrder(Hand):
     def drag(self, keys: Keys) -> None:
         place, layers = self.sheet.place, self.sheet.session.scene.layers
         self._to = sum(
-            self.point.y() > place.row_top(row) + place.rows[row] / 2 for row in range(len(layers))
+            self.point.y() > place.row_top(row) + place.rows[row] / 2
+            for row in range(min(len(layers), len(place.rows)))
         )
 
     @override

@@ -1,5 +1,6 @@
 """The window: the sheet on top, the rail below it, then picture, clip card and shelf."""
 
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QEvent, QObject, QPoint, QSettings, Qt, QTimer
@@ -123,6 +124,7 @@ class MainWindow(QMainWindow):
         # Last, so that every part is polished once and not at each step of the building.
         self.setStyleSheet(theme.style())
         self._connect()
+        self._put_beside(self.shelf)
         self.resize(1280, 800)
         self._restore()
         self._show_title()
@@ -162,6 +164,7 @@ class MainWindow(QMainWindow):
         self.parts.setSizes([404, 440, 390])
         # The margins of a splitter are not in what it asks for.
         self.parts.setMinimumHeight(self.card.minimumHeight() + 4)
+        self.picture.setMinimumWidth(160)
         below.addWidget(self.parts, 1)
         self.log = Log(self.document.recovery.parent / "cicada.log")
         self.trouble = TroubleStrip(self.log)
@@ -216,11 +219,14 @@ class MainWindow(QMainWindow):
         self._looks_at_journal.setInterval(1000)
         self._looks_at_journal.timeout.connect(self._show_protection)
         self._looks_at_journal.start()
-        self.beside = QPushButton("Sounding now")
-        self.beside.setObjectName("quiet")
-        self.beside.setToolTip("What sounds at the playhead, beside the card (Ctrl+4)")
-        self.beside.clicked.connect(self._switch_side)
-        row.addWidget(self.beside)
+        self.beside = [QPushButton("Shelf"), QPushButton("Sounding now")]
+        tips = ("The sounds of the project", "What sounds at the playhead (Ctrl+4)")
+        for button, part, tip in zip(self.beside, (self.shelf, self.sounding), tips, strict=True):
+            button.setObjectName("pair")
+            button.setCheckable(True)
+            button.setToolTip(f"{tip}, beside the card")
+            button.clicked.connect(partial(self._put_beside, part))
+            row.addWidget(button)
         self._note_timer = QTimer(self)
         self._note_timer.setSingleShot(True)
         self._note_timer.timeout.connect(self.note.clear)
@@ -400,15 +406,15 @@ class MainWindow(QMainWindow):
         point = self.transport.waiting
         self.picture.wait_for("" if point is None else begun(waits_text(point)))
 
-    def _switch_side(self) -> None:
-        shelf = self.side.currentWidget() is self.shelf
-        self.show_beside(self.sounding if shelf else self.side.currentWidget())
-
     def show_beside(self, part: QWidget | None) -> None:
         """Show a part beside the card, or the shelf again if it is there already."""
         shown = self.side.currentWidget() is part
-        self.side.setCurrentWidget(self.shelf if shown or part is None else part)
-        self.beside.setText("Sounding now" if shown else "Shelf")
+        self._put_beside(self.shelf if shown or part is None else part)
+
+    def _put_beside(self, part: QWidget, *_: object) -> None:
+        self.side.setCurrentWidget(part)
+        for button, shown in zip(self.beside, (self.shelf, self.sounding), strict=True):
+            button.setChecked(part is shown)
 
     def _show_range(self) -> None:
         """Draw the marked range, if it is of the scene shown."""

@@ -4,7 +4,7 @@ from importlib.resources import files
 from math import log10
 
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
-from PySide6.QtGui import QIcon, QImage, QPainter, QPaintEvent, QPixmap
+from PySide6.QtGui import QIcon, QImage, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QWidget
 from typing_extensions import override
@@ -31,6 +31,8 @@ SHORT = {
 PACE_SIGNS = {0.5: "½ speed", 0.25: "¼ speed"}
 FLOOR_DB = -48.0
 FALL = 0.92
+# Widths from which on there is room for each, and the least that is of use.
+TIMECODE_FROM, SECONDS_FROM, OF_FROM, LEAST = 1240, 1130, 1060, 780
 
 
 def icon(name: str, colour: str = "#26302B") -> QIcon:
@@ -50,7 +52,9 @@ class Meter(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setFixedSize(156, 26)
+        self.setFixedHeight(26)
+        self.setMinimumWidth(96)
+        self.setMaximumWidth(156)
         self.setAccessibleName("Level")
         self._bars = [0.0, 0.0]
         self._highest = [0.0, 0.0]
@@ -158,6 +162,8 @@ class Rail(QFrame):
         self.note.setMinimumWidth(0)
         self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row.addWidget(self.note, 1)
+        # What does not fit is left out, the least needed first.
+        row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
         self.meter = Meter()
         row.addWidget(self.meter)
         session.playhead_moved.connect(self._show_place)
@@ -232,12 +238,31 @@ class Rail(QFrame):
         silent, scrubbing = self._transport.silent_device, self._transport.scrubbing
         text = self._scrubbing_words() if scrubbing else "no device" if silent else ""
         self.note.setText(text)
-        # There is room for one of them: whoever scrubs reads the frame.
-        for label in (self.seconds, self.timecode):
-            label.setVisible(not scrubbing)
+        self._fit()
         trouble = self._transport.devices.trouble
         self.note.setToolTip(f"No sound device: playing in silence. {trouble}" if silent else text)
         self._show_what()
+
+    def _fit(self) -> None:
+        """Leave out what there is no room for: the frame and the buttons come first."""
+        scrubbing, room = self._transport.scrubbing, self.width()
+        # There is room for one of them: whoever scrubs reads the frame.
+        self.timecode.setVisible(not scrubbing and room >= TIMECODE_FROM)
+        self.seconds.setVisible(not scrubbing and room >= SECONDS_FROM)
+        self.of.setVisible(room >= OF_FROM)
+        wide = room >= OF_FROM
+        self.start.setText("Play from start" if wide else "")
+        self.start.setAccessibleName("Play from start")
+        self.meter.setFixedWidth(156 if wide else 100)
+
+    @override
+    def minimumSizeHint(self) -> QSize:
+        return QSize(LEAST, 40)
+
+    @override
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
 
     def _show_what(self) -> None:
         conditions, pace = self._conditions, self._transport.pace

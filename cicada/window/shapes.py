@@ -16,6 +16,8 @@ from cicada.window.waveform import columns_image, trace_columns
 AlignLeft = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 DASHED, DOTTED = Qt.PenStyle.DashLine, Qt.PenStyle.DotLine
 PILLAR = 12
+# How much of a sound's beginning no words cover, in pixels, and the least they are worth.
+BEGINNING, LEAST_WORDS = 18, 40
 
 
 class Box(NamedTuple):
@@ -34,6 +36,41 @@ class Shapes:
         self.p, self.view, self.layout = painter, view, view.layout
         self.row, self.top, self.height = row, top, height
         self.upper, self.lower = top + 6.0, top + height - 6.0
+        # Where sounds begin: what an animator looks for, and no words may hide.
+        self.begins = np.sort(self.layout.xs(row.starts)) if len(row.starts) else np.zeros(0)
+
+    def _write(self, left: float, top: float, text: str, colour: QColor, *, right: float) -> None:
+        """Write in the painter's font, up to ``right`` and never over where a sound begins.
+
+        On a little of the row's ground, so that no waveform runs through the letters.
+        """
+        p, metrics = self.p, self.p.fontMetrics()
+        left = self._past_beginnings(left)
+        following = self.begins[np.searchsorted(self.begins, left - 2) :]
+        right = min(right, float(following[0]) - 4 if len(following) else right)
+        wide = float(metrics.horizontalAdvance(text))
+        if right - left < min(wide, LEAST_WORDS):
+            return
+        if wide > right - left:
+            # Three letters and an ellipsis say less than the shape alone.
+            if right - left < 64:
+                return
+            text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, int(right - left))
+            wide = float(metrics.horizontalAdvance(text))
+        self.written(QRectF(left - 2, top + 1, wide + 4, 13))
+        p.setPen(colour)
+        p.drawText(QRectF(left, top - 1, wide + 2, 16), AlignLeft, text)
+
+    def _past_beginnings(self, left: float) -> float:
+        """The first place from ``left`` on that no sound begins shortly before."""
+        at = int(np.searchsorted(self.begins, left - BEGINNING, side="right"))
+        while at < len(self.begins) and self.begins[at] <= left + 2:
+            left, at = float(self.begins[at]) + BEGINNING, at + 1
+        return left
+
+    def written(self, box: QRectF) -> None:
+        """Give words their ground."""
+        self.p.fillRect(box, theme.wash(theme.ROW, 190))
 
     def _chosen(self, frame: int) -> bool:
         layer = self.row.layer
@@ -181,10 +218,11 @@ class Shapes:
         p.setBrush(colour)
         p.drawEllipse(QPointF(left + 12.5, top + 19.5), 1.8, 1.8)
         p.setFont(theme.font(11.5, 600))
-        self._on_ground(left + 26, top + 7, f"{trace.name} holds the picture", colour)
+        edge = float(self.view.width)
+        self._write(left + 26, top + 7, f"{trace.name} holds the picture", colour, right=edge)
         p.setFont(theme.font(11.5))
         seconds = trace.held / self.view.project.rate
-        self._on_ground(left + 6, top + 26, f"+ {seconds:.2f} s", colour)
+        self._write(left + 6, top + 26, f"+ {seconds:.2f} s", colour, right=edge)
 
     def _in_the_wait(self, trace: Trace, box: Box) -> None:
         """Say how far into a standstill a voice starts or ends, where waits have no width."""
@@ -198,7 +236,8 @@ class Shapes:
         ):
             if seconds is not None:
                 text = f"{word} {seconds:.1f} s into the wait"
-                self._on_ground(x + 6, box.lower - 14, text, theme.INK_SOFT)
+                edge = float(self.view.width)
+                self._write(x + 6, box.lower - 14, text, theme.INK_SOFT, right=edge)
 
     def _wave(self, trace: Trace, box: Box, colour: QColor) -> None:
         axis, peaks = self.view.traces.axis, self.view.sounds.peaks(trace.voice.sound)
@@ -234,20 +273,7 @@ class Shapes:
             if trace.waits_from is not None:
                 text += f", waits {trace.start - trace.waits_from:.0f} f"
             p.setFont(theme.font(11, 600))
-        width = box.end - left
-        # Three letters and an ellipsis say less than the shape alone.
-        if width < min(64, p.fontMetrics().horizontalAdvance(text)):
-            return
-        shown = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(width))
-        self._on_ground(left, box.upper + 1, shown, theme.strong(colour))
-
-    def _on_ground(self, left: float, top: float, text: str, colour: QColor) -> None:
-        """Write on a little of the row's ground, so that no waveform runs through the letters."""
-        p = self.p
-        wide = p.fontMetrics().horizontalAdvance(text)
-        p.fillRect(QRectF(left - 2, top + 1, wide + 4, 13), theme.wash(theme.ROW, 190))
-        p.setPen(colour)
-        p.drawText(QRectF(left, top - 1, wide + 2, 16), AlignLeft, text)
+        self._write(left, box.upper + 1, text, theme.strong(colour), right=box.end)
 
     def _cut_mark(self, box: Box, *, double: bool) -> None:
         p, x = self.p, box.end
@@ -294,10 +320,8 @@ class Shapes:
         p.drawRect(QRectF(x - 3.5, y - 3.5, 7, 7))
         p.drawLine(QPointF(x - 7, y + 6), QPointF(x + 7, y - 6))
         p.setFont(theme.font(11, italic=True))
-        width = p.fontMetrics().horizontalAdvance(strike.reason)
-        p.fillRect(QRectF(x + 9, y - 8, width + 6, 15), theme.wash(theme.ROW, 215))
-        p.setPen(theme.INK_SOFT)
-        p.drawText(QRectF(x + 12, y - 9, width + 10, 16), AlignLeft, strike.reason)
+        edge = float(self.view.width)
+        self._write(x + 12, y - 8, strike.reason, theme.INK_SOFT, right=edge)
 
     def off(self, off: Off) -> None:
         """A clip that is switched off, as an outline of its span."""
@@ -320,5 +344,4 @@ class Shapes:
         if self._chosen(frame):
             self._around(left, right, theme.INK, 1.5)
         p.setFont(theme.font(11))
-        box = QRectF(max(left, float(HEAD)) + 6, self.upper, max(0.0, right - left - 8), 16)
-        p.drawText(box, AlignLeft, text)
+        self._write(max(left, float(HEAD)) + 6, self.upper, text, theme.INK_SOFT, right=right)

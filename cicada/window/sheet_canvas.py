@@ -39,6 +39,7 @@ from cicada.window.sheet_layout import (
     MIX,
     MIX_OPEN,
     ROW,
+    TALL_ROW,
     THIN_ROW,
     TOP,
     SheetLayout,
@@ -95,7 +96,7 @@ class SheetCanvas(QAbstractScrollArea):
         self.points: dict[str, frozenset[int]] = {}
         self._opened: Openable | None = None
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
-        self.setMinimumHeight(TOP + 2 * ROW + MIX)
+        self.setMinimumHeight(TOP + ROW + MIX)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -137,14 +138,20 @@ class SheetCanvas(QAbstractScrollArea):
             project, planning.plan, project.scenes[index], planning.number, opened=self.waits_open
         )
         self.place.of_frame, self.place.frame_of = made.of_frame, made.frame_at
-        self.place.rows = tuple(self._height_of(row) for row in made.rows)
         self._opened = None
+        self._share_height(made)
         return made
 
-    def _height_of(self, row: Row) -> int:
+    def _share_height(self, traces: SceneTraces) -> None:
+        """Give every row its height: more than the usual one where the window is tall."""
+        room = self.place.foot - TOP
+        usual = max(ROW, min(TALL_ROW, room // max(1, len(traces.rows))))
+        self.place.rows = tuple(self._height_of(row, usual) for row in traces.rows)
+
+    def _height_of(self, row: Row, usual: int) -> int:
         if row.layer is None:
             return THIN_ROW
-        height, opened = self._heights.get(row.layer.id, ROW), self.session.opened
+        height, opened = self._heights.get(row.layer.id, usual), self.session.opened
         if opened is None or opened.layer != row.layer.id:
             return height
         return max(height, LINE_OPEN if opened.frame is None else CLIP_OPEN)
@@ -180,7 +187,7 @@ class SheetCanvas(QAbstractScrollArea):
         self._opened = None
         opened = self.session.opened
         self.place.mix = MIX_OPEN if opened is not None and not opened.layer else MIX
-        self.place.rows = tuple(self._height_of(row) for row in self.traces.rows)
+        self._share_height(self.traces)
         self._set_scroll_bars()
         if opened is not None and opened.layer:
             self.show_row(opened.layer)
@@ -189,7 +196,7 @@ class SheetCanvas(QAbstractScrollArea):
     def set_height(self, layer: str, height: int) -> None:
         """Give a layer's row another height."""
         self._heights[layer] = height
-        self.place.rows = tuple(self._height_of(row) for row in self.traces.rows)
+        self._share_height(self.traces)
         self._set_scroll_bars()
         self.redraw()
 
@@ -422,6 +429,7 @@ class SheetCanvas(QAbstractScrollArea):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self.place.height = self.viewport().height()
+        self._share_height(self.traces)
         self._fit_unless_zoomed()
         self._set_scroll_bars()
         self.redraw()

@@ -3,6 +3,9 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 HEAD = 168
 MARKS = 17
 RULER = 62
@@ -11,6 +14,8 @@ FILM = 38
 STRIP = FILM - 6
 ROW = 45
 LEAST_ROW, MOST_ROW = 24, 220
+# How high rows become by themselves where the window is.
+TALL_ROW = 76
 THIN_ROW = 34
 MIX = 40
 TOP = RULER + FILM
@@ -46,6 +51,10 @@ class SheetLayout:
     def x(self, place: float) -> float:
         """The pixel column of a place."""
         return HEAD + (place - self.left) * self.scale
+
+    def xs(self, places: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The pixel columns of places."""
+        return np.asarray(HEAD + (places - self.left) * self.scale)
 
     def place(self, x: float) -> float:
         """The place under a pixel column."""

@@ -28,6 +28,9 @@ Action = tuple[str, str, str, Callable[[], Any]]
 NAMED = 4
 
 
+FIRST = "Choose a sound on the shelf first."
+
+
 class ShelfCommands:
     """The commands for the chosen sounds, and for bringing more in."""
 
@@ -86,6 +89,13 @@ class ShelfCommands:
 
     # -- bringing in ---------------------------------------------------------------------------
 
+    def _some(self) -> list[Sound]:
+        """The sounds that are chosen; that there are none is said."""
+        sounds = self.chosen()
+        if not sounds:
+            self.window.say(FIRST)
+        return sounds
+
     def import_sounds(self) -> None:
         """Ask for sounds and folders and put them on the shelf."""
         from cicada.window.import_dialog import ImportDialog
@@ -125,7 +135,9 @@ class ShelfCommands:
 
     def paste(self) -> None:
         """Import the files that have been copied in a file manager."""
-        urls = QApplication.clipboard().mimeData().urls()
+        # Some platforms have no data at all where nothing was copied.
+        data = QApplication.clipboard().mimeData()
+        urls = data.urls() if data is not None else []  # type: ignore[redundant-expr]
         files = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
         if files:
             self.import_files(files)
@@ -180,6 +192,9 @@ class ShelfCommands:
     def rename(self) -> None:
         """Type another name for the chosen sound."""
         shelf = self.window.shelf
+        if not shelf.list.currentIndex().isValid():
+            self.window.say(FIRST)
+            return
         if self.window.side.isHidden():
             self.window.widen(None)
         shelf.list.edit(shelf.list.currentIndex())
@@ -187,7 +202,7 @@ class ShelfCommands:
     def put_into_folder(self) -> None:
         """Ask for a folder of the shelf and put the chosen sounds into it."""
         folders = sorted({sound.folder for sound in self.document.project.sounds})
-        sounds = self.chosen()
+        sounds = self._some()
         if not sounds:
             return
         now = folders.index(sounds[0].folder)
@@ -201,7 +216,7 @@ class ShelfCommands:
 
     def tag(self) -> None:
         """Ask for a tag and put it on the chosen sounds; one they all have comes off."""
-        sounds = self.chosen()
+        sounds = self._some()
         if not sounds:
             return
         known = sorted({tag for sound in self.document.project.sounds for tag in sound.tags})
@@ -253,7 +268,7 @@ class ShelfCommands:
         """Ask for another sound and let all clips of the chosen one be of that."""
         from cicada.window.choose_sound import ChooseSound
 
-        sounds = self.chosen()
+        sounds = self._some()
         if len(sounds) != 1:
             return
         number = len(self.uses(sounds))
@@ -274,7 +289,7 @@ class ShelfCommands:
 
     def remove(self) -> None:
         """Take the chosen sounds off the shelf; if they are used, only after a question."""
-        sounds = self.chosen()
+        sounds = self._some()
         if sounds and self._may_remove(sounds):
             self.document.do(RemoveSounds(sounds=tuple(sound.id for sound in sounds)))
             self.window.say(

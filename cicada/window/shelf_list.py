@@ -173,6 +173,10 @@ class RowPainter(QStyledItemDelegate):
             painter.setBrush(theme.wash(theme.MOSS, 40))
             painter.setPen(theme.NO_PEN)
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -2), 5, 5)
+        if option.state & QStyle.StateFlag.State_HasFocus:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(theme.MOSS, 1.5))
+            painter.drawRoundedRect(box.adjusted(1, 1, -1, -2), 5, 5)
         painter.setPen(QPen(theme.RULE, 1))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         self._mark(painter, sound, box)

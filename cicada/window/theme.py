@@ -154,6 +154,10 @@ QPushButton#main:hover { background: $MOSS_HOVER; }
 QPushButton#main:focus { border: 1.5px solid $INK; }
 QPushButton#quiet { border: none; background: transparent; color: $INK_SOFT; padding: 0 6px; }
 QPushButton#quiet:hover, QPushButton#quiet:focus { color: $INK; text-decoration: underline; }
+QPushButton#pair { border: none; background: transparent; color: $INK_SOFT; padding: 0 8px; font-weight: 400; border-radius: 0; }
+QPushButton#pair:checked { color: $INK; font-weight: 600; border-bottom: 1.5px solid $MOSS; background: transparent; }
+QPushButton#pair:focus { color: $MOSS_DEEP; }
+QFrame#trouble { background: $ROW_OTHER; border-top: 1.5px solid $BRICK; }
 QPushButton#checks { color: $BRICK; border-color: $BRICK; font-weight: 600; }
 QPushButton#checks[quiet="true"] { color: $INK_SOFT; border-color: $RULE_STRONG; font-weight: 400; }
 QLineEdit, QSpinBox, QComboBox, QDoubleSpinBox {

@@ -49,7 +49,7 @@ def run(start, seed, steps):
         window.show()
         begin(window, start, folder, seed)
         window.transport.start()
-        hands = Hands(window, seed, make_files(folder / "files"), folder)
+        hands = Hands(window, start, seed, make_files(folder / "files"), folder)
         number = -1
         try:
             for count, number in enumerate(steps, 1):

@@ -50,8 +50,9 @@ POKES = 12
 class Hands:
     """Does the steps of a seed to a window; ``log`` says what the last one did."""
 
-    def __init__(self, window, seed, files, folder):
-        self.window, self.seed, self.files, self.folder = window, seed, files, folder
+    def __init__(self, window, start, seed, files, folder):
+        self.window, self.files, self.folder = window, files, folder
+        self.start, self.seed = start, seed
         self.rng = Random(seed)
         self.log = ""
         self._pokes = 0
@@ -72,7 +73,7 @@ class Hands:
 
     def do(self, number):
         """Do step ``number``: what it is depends on nothing but that and the seed."""
-        self.rng = Random(f"{self.seed}-{number}")
+        self.rng = Random(f"{self.start}-{self.seed}-{number}")
         self._pokes = 0
         kinds = (
             self.click, self.click, self.drag, self.drag, self.drag, self.key, self.key,
