@@ -82,7 +82,7 @@ class Arranging(QObject):
 
     def move_to(self, frame: int) -> None:
         """Move what is chosen so that the card's keyframe stands on a frame."""
-        if self._session.cell is not None:
+        if self._some() and self._session.cell is not None:
             self.shift(frame - self._session.cell.frame)
 
     def duplicate(self) -> None:
@@ -259,17 +259,25 @@ class Arranging(QObject):
     def choose_everything(self) -> None:
         """Choose all keyframes of the scene."""
         scene = self._session.scene
-        self._session.choose_all(Cell(x.id, k.frame) for x in scene.layers for k in x.keyframes)
+        self._choose([Cell(x.id, k.frame) for x in scene.layers for k in x.keyframes])
+
+    def _choose(self, cells: list[Cell]) -> None:
+        if cells:
+            self._session.choose_all(cells)
+        else:
+            self.said.emit("There is nothing to choose.")
 
     def choose_same_sound(self) -> None:
         """Choose all clips of the scene with the sounds of those chosen."""
         chosen = {k.sound for _, k in self._session.keyframes() if isinstance(k, Clip)}
         sounds = chosen or ({self._session.sound} if self._session.sound else set())
-        self._session.choose_all(
-            Cell(layer.id, keyframe.frame)
-            for layer in self._session.scene.layers
-            for keyframe in layer.keyframes
-            if isinstance(keyframe, Clip) and keyframe.sound in sounds
+        self._choose(
+            [
+                Cell(layer.id, keyframe.frame)
+                for layer in self._session.scene.layers
+                for keyframe in layer.keyframes
+                if isinstance(keyframe, Clip) and keyframe.sound in sounds
+            ]
         )
 
     def put_rest(self) -> None:

@@ -53,7 +53,9 @@ class Inbox(QObject):
         try:
             # Only what is there now: the window has its turn before the next.
             for _ in range(len(self.post.items)):
-                self._take(*self.post.items.popleft())
+                # Taking one may open a question, and the rest is taken while that is open.
+                if self.post.items:
+                    self._take(*self.post.items.popleft())
         finally:
             if self.post.items:
                 os.eventfd_write(self.post.wake, 1)

@@ -101,7 +101,7 @@ class Commands(QObject):
                 ("closer", "Zoom in", "+", lambda: sheet.zoom(1.5)),
                 ("farther", "Zoom out", "-", lambda: sheet.zoom(1 / 1.5)),
                 ("fit", "The whole scene", "0", sheet.fit),
-                ("fit_chosen", "What is chosen", "9", sheet.fit_chosen),
+                ("fit_chosen", "What is chosen", "9", self.fit_chosen),
                 ("waits", "Open the waits, or close them", "Shift+A",
                  lambda: sheet.open_waits(on=not sheet.waits_open)),
                 ("unit", "Seconds, timecode or beats", "Shift+U", self.next_unit),
@@ -288,7 +288,10 @@ class Commands(QObject):
 
     def go_to(self, frame: int) -> None:
         """Put the playhead on a frame."""
-        frame = max(0, min(frame, self.session.scene.length - 1))
+        last = self.session.scene.length - 1
+        if self.session.playhead == max(0, min(frame, last)):
+            self.window.say(f"This is the scene's {'first' if frame <= 0 else 'last'} frame.")
+        frame = max(0, min(frame, last))
         self.session.move_playhead(frame)
         self.window.sheet.show_frame(frame)
         # Several that are chosen stay so: whoever looks about does not want to choose them again.
@@ -300,11 +303,19 @@ class Commands(QObject):
         """Choose the playhead's frame on the layer above or below."""
         layers = [layer.id for layer in self.session.scene.layers]
         if not layers:
+            self.window.say("There is no layer yet: Ctrl+L adds one.")
             return
         cell = self.session.cell
         row = layers.index(cell.layer) + by if cell and cell.layer in layers else 0
+        if not 0 <= row < len(layers):
+            self.window.say(f"This is the {'lowest' if by > 0 else 'top'} layer.")
         row = max(0, min(row, len(layers) - 1))
         self.session.choose(Cell(layers[row], self.session.playhead))
+
+    def fit_chosen(self) -> None:
+        """Show what is chosen as large as it goes."""
+        if not self.window.sheet.fit_chosen():
+            self.window.say("Nothing is chosen.")
 
     def next_unit(self) -> None:
         """Let the upper ruler count something else."""

@@ -167,9 +167,20 @@ class Conditions(QObject):
 
     # -- the runs ------------------------------------------------------------------------------
 
+    def _there(self, scene_id: str | None, frame: int) -> bool:
+        """Whether the film has that frame; a scene may just have been removed."""
+        scenes = self._session.document.project.scenes
+        return any(
+            frame < scene.length for scene in scenes if scene.id == (scene_id or scenes[0].id)
+        )
+
+    def _live(self) -> Run | None:
+        live = self.live
+        return live if live is not None and self._there(live.scene, live.frame) else None
+
     def run(self) -> Run:
         """The run that is drawn, planned as far as the pass shown and playing need."""
-        live = self.live
+        live = self._live()
         if live is not None and live.presses:
             return replace(live, passes=self._as_far(1))
         shown = self.shown_pass if self.shown_pass != STEADY else MOST_PASSES + 2
@@ -178,9 +189,9 @@ class Conditions(QObject):
             scene = self._session.scene_id
             frame = self._origin[1] if self.from_playhead and self._origin[0] == scene else 0
             return Run(scene=scene, frame=frame, only_scene=True, chase=self.chase, passes=passes)
-        if not self.from_playhead:
-            return Run(passes=passes)
         scene, frame = self._origin
+        if not self.from_playhead or not self._there(scene, frame):
+            return Run(passes=passes)
         return Run(scene=scene, frame=frame, chase=self.chase, passes=passes)
 
     def _as_far(self, shown: int) -> int:
@@ -201,14 +212,14 @@ class Conditions(QObject):
 
     def played(self) -> Played | None:
         """What is played, where it is not what is drawn."""
-        marked = self.range
-        if self.scope == "range" and marked is not None:
+        marked, live = self.range, self._live()
+        if self.scope == "range" and marked is not None and self._there(marked.scene, marked.first):
             run = Run(scene=marked.scene, frame=marked.first, chase=self.chase)
             return Played(run, last=marked.last)
         if not self.goes_live:
             return None
-        if self.live is not None and (self._playing or self.keeps_presses):
-            return Played(replace(self.live, passes=self._as_far(1)), live=True)
+        if live is not None and (self._playing or self.keeps_presses):
+            return Played(replace(live, passes=self._as_far(1)), live=True)
         scene, frame = self._session.scene_id, self._session.playhead
         run = Run(
             scene=scene, frame=frame, only_scene=self.scope == "scene", passes=self._as_far(1),

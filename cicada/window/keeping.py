@@ -119,7 +119,10 @@ class Keeping(QObject):
     def _one(self) -> Sound | None:
         chosen = self.window.shelf.chosen()
         sounds = {sound.id: sound for sound in self.document.project.sounds}
-        return sounds.get(chosen[0]) if len(chosen) == 1 else None
+        if len(chosen) != 1:
+            self.window.say("Choose one sound on the shelf first.")
+            return None
+        return sounds.get(chosen[0])
 
     def other_take(self) -> None:
         """Ask for a file and use it as a take of the chosen sound."""
@@ -233,9 +236,11 @@ class Keeping(QObject):
         """Keep the chosen sounds inside if they are linked, link them if they are inside."""
         chosen = frozenset(self.window.shelf.chosen())
         sounds = [sound for sound in self.document.project.sounds if sound.id in chosen]
-        if sounds and all(sound.kept == "linked" for sound in sounds):
+        if not sounds:
+            self.window.say("Choose a sound on the shelf first.")
+        elif all(sound.kept == "linked" for sound in sounds):
             self._keep_inside(sounds)
-        elif sounds:
+        else:
             self._link([sound for sound in sounds if sound.kept == "inside"])
 
     def _asks(self, text: str, yes: str) -> bool:

@@ -388,6 +388,8 @@ class ShapeCommands:
         if isinstance(clip, Clip):
             self.window.arranging.copy_lines(clip)
             self.window.say("Its lines are copied.")
+        else:
+            self.window.say("Choose a clip first.")
 
     def paste_lines(self) -> None:
         """Put copied lines on all chosen clips."""

@@ -341,8 +341,8 @@ class SheetCanvas(QAbstractScrollArea):
         self._set_scroll_bars()
         self.redraw()
 
-    def fit_chosen(self) -> None:
-        """Show what is chosen as large as it goes: the chosen soundings from start to end."""
+    def fit_chosen(self) -> bool:
+        """Show what is chosen as large as it goes, from start to end; whether anything is."""
         found = [
             (float(row.starts[index]), float(row.ends[index]))
             for row in self.traces.rows
@@ -356,6 +356,7 @@ class SheetCanvas(QAbstractScrollArea):
             first, last = min(a for a, _ in found), max(b for _, b in found)
             room = 0.05 * max(1e-3, last - first)
             self.show_places(first - room, last + room)
+        return bool(found)
 
     def _fit_unless_zoomed(self) -> None:
         """Until somebody zooms, a scene is shown whole, or as much as is easy to read.

@@ -252,8 +252,11 @@ class SheetCommands:
         """Move the chosen layer up or down."""
         layer = self._layer()
         if layer is not None:
-            index = self.session.scene.layers.index(layer) + by
-            self.document.do(MoveLayer(layer=layer.id, to=max(0, index)))
+            to = self.session.scene.layers.index(layer) + by
+            if 0 <= to < len(self.session.scene.layers):
+                self.document.do(MoveLayer(layer=layer.id, to=to))
+            else:
+                self.window.say(f"It is the {'lowest' if by > 0 else 'top'} layer already.")
 
     def remove_layer(self) -> None:
         """Remove the chosen layer."""
@@ -275,8 +278,11 @@ class SheetCommands:
     def change_scene(self, by: int) -> None:
         """Show the scene after or before."""
         ids = [scene.id for scene in self.document.project.scenes]
-        index = max(0, min(ids.index(self.session.scene_id) + by, len(ids) - 1))
-        self.session.show_scene(ids[index])
+        index = ids.index(self.session.scene_id) + by
+        if 0 <= index < len(ids):
+            self.session.show_scene(ids[index])
+        else:
+            self.window.say(f"This is the {'last' if by > 0 else 'first'} scene.")
 
     def add_scene(self) -> None:
         """Add a scene behind the one shown, as long as it, and let its name be typed."""
@@ -304,6 +310,8 @@ class SheetCommands:
         to = ids.index(self.session.scene_id) + by
         if 0 <= to < len(ids):
             self.document.do(MoveScene(scene=self.session.scene_id, to=to))
+        else:
+            self.window.say(f"This is the {'last' if by > 0 else 'first'} scene already.")
 
     def scene_length(self) -> None:
         """Ask how long the scene is to be, and say what lies beyond it then."""
@@ -442,6 +450,8 @@ class SheetCommands:
                 if (voice.layer, voice.frame) == self.session.cell:
                     self.window.say(hover_sentence(self.sheet.traces, row, index), lasting=True)
                     return
+        chosen = isinstance(self.session.keyframe(), Clip)
+        self.window.say("It does not sound here." if chosen else "Choose a clip first.")
 
 
 def past_the_end(scene: Scene) -> str:

@@ -148,6 +148,9 @@ class ShelfCommands:
 
     def find(self) -> None:
         """Type words to look for."""
+        if not self.document.project.sounds:
+            self.window.say("There is nothing on the shelf yet: import sounds with Ctrl+I.")
+            return
         if self.window.side.isHidden():
             self.window.widen(None)
         self.window.shelf.find_words()

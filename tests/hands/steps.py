@@ -56,9 +56,8 @@ class Hands:
         self.rng = Random(seed)
         self.log = ""
         self._pokes = 0
-        self._poker = QTimer(interval=15)
-        self._poker.timeout.connect(self._poke)
-        self._poker.start()
+        self._closed = False
+        self._poke()
         QFileDialog.getOpenFileName = lambda *_, **__: (self._some_file(), "")
         QFileDialog.getOpenFileNames = lambda *_, **__: ([self._some_file()], "")
         QFileDialog.getSaveFileName = lambda *_, **__: (self._new_file(), "")
@@ -88,7 +87,7 @@ class Hands:
             QApplication.processEvents()
 
     def close(self):
-        self._poker.stop()
+        self._closed = True
 
     # -- where ---------------------------------------------------------------------------------
 
@@ -301,6 +300,10 @@ class Hands:
 
     def _poke(self):
         """Do something to whatever is open over the window; after a while, close it."""
+        if self._closed:
+            return
+        # What is done here may open something that is to be poked, too.
+        QTimer.singleShot(15, self._poke)
         popup = QApplication.activePopupWidget()
         over = popup or QApplication.activeModalWidget()
         if over is None:
