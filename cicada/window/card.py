@@ -54,7 +54,7 @@ class Card(QFrame):
         self.compared = ""
         self.clip = ClipPages(self._pace)
         self.setAccessibleName("Clip card")
-        self.setMinimumSize(380, 190)
+        self.setMinimumSize(412, 190)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 10, 16, 5)
         column.setSpacing(4)
@@ -104,6 +104,8 @@ class Card(QFrame):
         self._rest, self._nothing = self._rest_page(), self._nothing_page()
         for page in (*self.clip.pages, self._empty, self._hush, self._rest, self._nothing):
             self.pages.addWidget(page)
+        self.pages.currentChanged.connect(self._fit_pages)
+        self._fit_pages()
         column.addWidget(self.parts)
         session.cell_changed.connect(self.refresh)
         session.scene_changed.connect(self.refresh)
@@ -291,6 +293,15 @@ class Card(QFrame):
         self.layer_pan.set_value(layer.pan)
         self.past_scene.set_value("rings" if layer.past_scene else "stops")
         self.pages.setCurrentWidget(self._empty)
+
+    def _fit_pages(self) -> None:
+        """Only the page in sight says how much room is needed: a short one never scrolls."""
+        shown_page = self.pages.currentWidget()
+        for page in self.findChildren(Page):
+            shown = page is shown_page
+            fits = QSizePolicy.Policy.Preferred if shown else QSizePolicy.Policy.Ignored
+            page.setSizePolicy(fits, fits)
+        self.pages.adjustSize()
 
     def _show_playhead(self) -> None:
         """Say where it is, if that is all there is to say."""

@@ -55,9 +55,11 @@ AT_THE_PLAYHEAD = (
         ("Play", "play", "Play from the playhead (Space)"),
         ("Tempo…", "tempo", "Say how fast beats go from here on (Shift+B)"),
     )),
-    ("more", (
+    ("sounds", (
         ("Import sounds…", "import", "Put sound files on the shelf (Ctrl+I)"),
         ("Add a layer", "add_layer", "Add a layer at the bottom (Ctrl+L)"),
-        ("Picture…", "picture", "Add images or a video to the picture (Ctrl+P)"),
+    )),
+    ("picture", (
+        ("Add to the picture…", "picture", "Images, a video or a drawing (Ctrl+P)"),
     )),
 )  # fmt: skip

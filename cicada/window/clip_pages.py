@@ -192,7 +192,7 @@ class ClipPages(QWidget):
         self.frame.chosen.connect(lambda value: self.moved.emit(int(value)))
         self.controls["frame"] = self.frame
         for field in (self.loops, self.frame):
-            field.setFixedWidth(84)
+            field.setFixedWidth(66)
         page.row("loops", self.loops, soft("starts on frame"), self.frame)
         page.row("“it” is", busy)
         off = Choice("on or off", OFF)

@@ -172,9 +172,10 @@ class MainWindow(QMainWindow):
         below.addWidget(self.trouble)
         below.addWidget(self._bottom())
         self.halves.addWidget(lower)
-        self.halves.setSizes([456, 306])
-        self.halves.setStretchFactor(0, 3)
-        self.halves.setStretchFactor(1, 1)
+        self.halves.setSizes([434, 328])
+        # The lower half has what it needs; the sheet takes what a larger window gives.
+        self.halves.setStretchFactor(0, 1)
+        self.halves.setStretchFactor(1, 0)
         column.addWidget(self.halves, 1)
         self.setCentralWidget(middle)
 

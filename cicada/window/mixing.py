@@ -40,13 +40,12 @@ class Mixing:
         progress = QProgressDialog(f"Mixing {path.name}…", "Cancel", 0, 1000, window)
         progress.setWindowModality(Qt.WindowModality.WindowModal)
         progress.setMinimumDuration(300)
-        timer = progress.startTimer(50)
-        progress.timerEvent = lambda _: progress.setValue(  # type: ignore[method-assign]
-            round(job.share * 999)
-        )
+        timer = QTimer(progress)
+        timer.timeout.connect(lambda: progress.setValue(round(job.share * 999)))
+        timer.start(50)
 
         def over() -> None:
-            progress.killTimer(timer)
+            timer.stop()
             progress.reset()
             progress.deleteLater()
 

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -34,6 +35,8 @@ from cicada.window.sounds import Sounds
 # From this width on there is room for the details beside the list.
 WIDE = 700
 LIST_WIDTH = 400
+# Less than this, the list makes do with fewer controls over it.
+ROOMY = 352
 NOTHING = "Nothing here yet.\nDrop sounds or folders here, paste them,\nor import them with Ctrl+I."
 
 
@@ -56,7 +59,7 @@ class Shelf(QFrame):
     ) -> None:
         super().__init__()
         self.setObjectName("card")
-        self.setMinimumWidth(300)
+        self.setMinimumWidth(312)
         self.setAcceptDrops(True)
         self._session, self._presence, self._measuring = session, presence, measuring
         self._listening = listening
@@ -97,8 +100,15 @@ class Shelf(QFrame):
         column.addWidget(self.bar)
         column.addWidget(self.strip)
         row.addWidget(self._left, 1)
-        row.addWidget(self.details, 2)
-        self.details.hide()
+        # What does not fit is scrolled, never squeezed.
+        self.around = QScrollArea()
+        self.around.setObjectName("pages")
+        self.around.setFrameShape(QFrame.Shape.NoFrame)
+        self.around.setWidgetResizable(True)
+        self.around.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.around.setWidget(self.details)
+        row.addWidget(self.around, 2)
+        self.around.hide()
 
     def _top(self) -> QWidget:
         top = QWidget()
@@ -297,9 +307,15 @@ class Shelf(QFrame):
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         wide = self.width() >= WIDE
-        self.details.setVisible(wide)
-        self._left.setMaximumWidth(LIST_WIDTH if wide else 16_777_215)
+        self.around.setVisible(wide)
+        self._left.setMaximumWidth(min(LIST_WIDTH, self.width() // 3 + 60) if wide else 16_777_215)
         self.more.setVisible(not wide)
+        # The mark in a row listens, too, and the number of sounds can be done without.
+        roomy = self._left.maximumWidth() >= LIST_WIDTH and self.width() >= ROOMY
+        self.listen.setVisible(roomy)
+        self._count.setVisible(roomy)
+        for box in (self.only, self.order):
+            box.setFixedWidth(122 if roomy else 112)
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

@@ -171,7 +171,7 @@ QComboBox::down-arrow { image: url(DOWN); width: 12px; height: 12px; }
 QComboBox QAbstractItemView { background: $CARD; border: 1px solid $RULE_STRONG;
   selection-background-color: $MOSS_PALE; selection-color: $INK; }
 QFrame#card { background: $CARD; border: 1px solid $RULE_STRONG; border-radius: 7px; }
-QScrollArea#pages, QScrollArea#pages > QWidget, QScrollArea#pages > QWidget > QStackedWidget { background: transparent; }
+QScrollArea#pages, QScrollArea#pages > QWidget, QScrollArea#pages > QWidget > QWidget { background: transparent; }
 QLabel#soft { color: $INK_SOFT; }
 QLabel#wrong { color: $BRICK; }
 QTabBar#parts { border-top: 1px solid $RULE; }

@@ -113,16 +113,18 @@ class UnfinishedDialog(QDialog):
     def _show(self, row: int) -> None:
         found = self._found[max(0, row)]
         titles, done = found.history.titles()
-        words = [f"{count(done, 'step')} {'comes' if done == 1 else 'come'} back:"]
-        if not titles:
-            words = ["The project as it was comes back, without its single steps."]
-        if found.differs:
-            words.append("What was done after that could not be made out any more.")
+        words = []
         if found.path in self._changed:
             words.append(
                 "Its file was changed since. Bringing it back leaves the file as it is until "
                 "you save."
             )
+        if found.differs:
+            words.append("The last of what was done could not be made out any more.")
+        if titles:
+            words.append(f"{count(done, 'step')} {'comes' if done == 1 else 'come'} back:")
+        else:
+            words.append("The project as it was comes back, without its single steps.")
         self.words.setText(" ".join(words))
         self.steps.clear()
         for number, step in enumerate(titles):
