@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/installed
 TESTS ?= tests
 
-.PHONY: install demo test hands bench screenshots lock schema clean
+.PHONY: install demo test hands kills soak bench screenshots lock schema clean
 
 install: $(STAMP)
 
@@ -38,6 +38,16 @@ STEPS ?= 1000
 SEED ?= 1
 hands: install
 	$(BIN)/python -m tests.hands --steps $(STEPS) --seed $(SEED)
+
+# Windows killed while somebody works in them, and an hour of playing while the film is edited.
+N ?= 20
+MINUTES ?= 60
+kills: install
+	sh packaging/system-packages.sh test
+	$(BIN)/python -m tests.kills --times $(N) --seed $(SEED)
+
+soak: install
+	$(BIN)/python -m tests.soak --minutes $(MINUTES) --seed $(SEED)
 
 bench: install
 	$(BIN)/python -m benchmarks

@@ -1,10 +1,8 @@
 """The slow jobs the window hands to a worker process. No Qt here, and nothing shared but files."""
 
-import multiprocessing
 import os
 import re
 import shutil
-import threading
 from collections.abc import Callable
 from contextlib import suppress
 from multiprocessing.sharedctypes import SynchronizedArray
@@ -30,6 +28,7 @@ from cicada.media.ingest import Ingested, content_hash, ingest, seen_hash
 from cicada.media.measures import Measures, known_measures, loudness, measured
 from cicada.media.moments import Moments, moments_in, suggested_overlap
 from cicada.media.opened import OpenedSounds
+from cicada.media.parent import end_with_window
 from cicada.store.importing import is_sound_name
 from cicada.store.sounds_folder import keep, moved, relative
 
@@ -50,15 +49,7 @@ def begin_worker(shared: "SynchronizedArray[float]") -> None:
     """Set up a fresh worker process, which gives way to the window and the player."""
     _Worker.shared = shared
     os.nice(10)
-    threading.Thread(target=_end_with_window, daemon=True).start()
-
-
-def _end_with_window() -> None:
-    """A worker whose window has died, however it died, has nobody to work for."""
-    window = multiprocessing.parent_process()
-    if window is not None:
-        window.join()
-        os._exit(1)
+    end_with_window()
 
 
 Result = TypeVar("Result")

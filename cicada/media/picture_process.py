@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from cicada.errors import BadPicture
+from cicada.media.parent import end_with_window
 
 if TYPE_CHECKING:
     from cicada.media.wanted import PictureInfo, Wanted
@@ -156,6 +157,7 @@ class _Lost(Exception):
 def run_decoder(pipe: Connection) -> None:
     """What the process does: answer until nobody asks any more."""
     os.nice(5)
+    end_with_window()
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PySide6.QtGui import QGuiApplication
 

@@ -19,6 +19,7 @@ from typing import Any
 import msgspec
 
 from cicada.media.cache import SoundCache
+from cicada.media.parent import end_with_window
 from cicada.playback.messages import IDLE, Device, Message, Quit, Report, Status
 from cicada.playback.output import AudioOutput, OutputFailed, SilentOutput
 from cicada.playback.player import BLOCK, LOOK, Player, Ports
@@ -81,6 +82,7 @@ def run_player(
 ) -> None:
     """The player's process: mix and write until told to quit or the window is gone."""
     sys.setswitchinterval(_SWITCH)
+    end_with_window()
     queue: SimpleQueue[Message] = SimpleQueue()
     threading.Thread(target=_receive, args=(messages, queue), daemon=True).start()
     outputs = Outputs(rate)

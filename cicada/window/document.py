@@ -243,8 +243,8 @@ class Document(QObject):
     def save(self, path: Path | None = None) -> None:
         """Save, under another name if one is given; raises ``CannotWrite``."""
         target = path or self.file
-        before = self.file
-        written = moved(self.project, before, target)
+        before, old = self.file, self.project
+        written = moved(old, before, target)
         data = dumps(written)
         self._keep_what_stands_there(target)
         save(written, target)
@@ -252,9 +252,8 @@ class Document(QObject):
         self.path, self._content = target, content_hash(data)
         if target.absolute() != before.absolute():
             self._history = self._history.changed(lambda step: moved(step, before, target))
-        if written != self.project:
-            old = self.project
-            self._history = self._history._replace(project=written)
+        self._history = self._history._replace(project=written)
+        if written is not old:
             self.changed.emit(old, written)
         self._saved = self.project
         self.journal.become(self.project, target, self._content)

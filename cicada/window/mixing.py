@@ -15,6 +15,7 @@ from cicada.media.whole import remove_orphans
 from cicada.store.sounds_folder import sound_files
 
 if TYPE_CHECKING:
+    from cicada.window.jobs import Job
     from cicada.window.main_window import MainWindow
 
 
@@ -65,7 +66,7 @@ class Mixing:
                 "The mixdown was stopped; nothing was written." if job.cancelled else sentence
             )
 
-        job = window.jobs.run(
+        job: Job = window.jobs.run(
             mix_down,
             plan(project, Run()),
             project,

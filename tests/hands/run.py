@@ -120,7 +120,8 @@ def look_at_all(window, app):
     settle(window, app)
     must_hold(window, [])
     left = [w for w in QApplication.topLevelWidgets() if w.isVisible() and w is not window]
-    left = [w for w in left if type(w).__name__ not in ("PictureWindow", "QTipLabel")]
+    left = [w for w in left if type(w).__name__ != "PictureWindow"]
+    left = [w for w in left if w.objectName() != "qtooltip_label"]
     if left:
         raise Broken(f"a window is left: {left[0]}")
     if len(threading.enumerate()) > 40:
@@ -136,4 +137,8 @@ def settle(window, app):
         app.processEvents()
         time.sleep(0.002)
         if time.monotonic() > end:
-            raise Broken("it does not come to rest")
+            raise Broken(
+                f"it does not come to rest: plan {window.planning.up_to_date}, "
+                f"files {window.presence.up_to_date}, {window.jobs.running} jobs "
+                f"{[job.work.__name__ for job in window.jobs._at_it]}"
+            )

@@ -247,7 +247,9 @@ def test_no_override_is_set_on_an_instance():
 
     import cicada
 
-    overriding = re.compile(r"^\s+\w[\w.]*\.(\w+Event|event|eventFilter|sizeHint|rowCount)\s*=\s", re.M)
+    overriding = re.compile(
+        r"^\s+\w[\w.]*\.(\w+Event|event|eventFilter|sizeHint|rowCount)\s*=\s", re.M
+    )
     found = [
         path.name
         for path in Path(cicada.__file__).parent.rglob("*.py")
