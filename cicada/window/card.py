@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QTabBar,
     QVBoxLayout,
 )
+from typing_extensions import override
 
 from cicada.core.beats import tempo_at
 from cicada.core.clip import clip_timing
@@ -34,6 +35,20 @@ from cicada.window.quantities import Pace, count, decibels, peaks_at
 from cicada.window.sentence import Part, sentence
 from cicada.window.session import Session
 from cicada.window.sounds import Sounds
+
+
+class Sentence(QLabel):
+    """The sentence: Tab goes through its links and on, Shift+Tab back through them and out."""
+
+    @override
+    def focusNextPrevChild(self, onwards: bool) -> bool:
+        before = self.selectionStart()
+        if onwards:
+            return super().focusNextPrevChild(True)
+        # Backwards the label would go round among its links for ever.
+        if super().focusNextPrevChild(False) and 0 <= self.selectionStart() < before:
+            return True
+        return QFrame.focusNextPrevChild(self, False)
 
 
 class Card(QFrame):
@@ -58,7 +73,7 @@ class Card(QFrame):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 10, 16, 5)
         column.setSpacing(4)
-        self.words = QLabel()
+        self.words = Sentence()
         self.words.setWordWrap(True)
         self.words.setTextFormat(Qt.TextFormat.RichText)
         self.words.setTextInteractionFlags(

@@ -87,7 +87,7 @@ class TypedField(EscapedField):
     @property
     def being_typed(self) -> bool:
         """Whether something is being typed that is not entered yet."""
-        return self.hasFocus() and self.isModified()
+        return self.hasFocus() and (self.isModified() or bool(self.property("wrong")))
 
     def take(self, text: str) -> None:
         """Read what was typed; raises ``ValueError`` with a sentence."""

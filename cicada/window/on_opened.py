@@ -106,7 +106,7 @@ class OnOpened:
                 chosen = sheet.points.get(lane.name, frozenset()) ^ {index}
                 sheet.choose_points(lane, chosen)
                 return Hand(sheet, point)
-            return Points(sheet, point, lane, index)
+            return Points(sheet, point, lane, index, keys)
         if isinstance(opened, OpenClip):
             hand = hand_on_clip(sheet, point, opened)
             if hand is not None:
@@ -114,7 +114,7 @@ class OnOpened:
         if lane is None:
             return None
         if lane.near_line(point):
-            return Points(sheet, point, lane, None)
+            return Points(sheet, point, lane, None, keys)
         return PointMarquee(sheet, point, lane)
 
     def cursor(self, point: QPointF) -> Qt.CursorShape | None:

@@ -75,6 +75,8 @@ class PlayCommands(QObject):
         menu = QMenu(parent)
 
         def fill() -> None:
+            for inner in menu.findChildren(QMenu):
+                inner.deleteLater()
             menu.clear()
             for number, (words, part) in enumerate(self.menus()):
                 if number == len(self.menus()) - 1 or words == "At its end and on its way":

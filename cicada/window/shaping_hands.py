@@ -50,13 +50,21 @@ def value_words(lane: Lane, value: float) -> str:
 class Points(Trial):
     """Points of a line, dragged together; pressed on the line itself, a new one among them."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF, lane: Lane, index: int | None) -> None:
+    def __init__(
+        self, sheet: "Sheet", point: QPointF, lane: Lane, index: int | None, keys: Keys
+    ) -> None:
         super().__init__(sheet, point)
         self._lane, self._before = lane, lane.line
         self._line: Line = lane.line
         self._new = index is None
         if index is None:
-            place = lane.place_at(point.x())
+            # On a frame, unless the snap is held off, or frames are narrower than a hand is.
+            x, frame = point.x(), round(sheet.place.frame(point.x()))
+            if not keys & HOLD_OFF and (
+                sheet.place.scale >= 6 or not isinstance(sheet.opened, OpenClip)
+            ):
+                x = sheet.place.frame_x(frame)
+            place = lane.place_at(x)
             self._line, index = with_point(lane.line, place, lane.curve().at(place))
             sheet.points = {lane.name: frozenset({index})}
         elif index not in sheet.points.get(lane.name, frozenset()):
