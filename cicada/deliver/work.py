@@ -30,6 +30,7 @@ from cicada.media.moments import Moments, moments_in, suggested_overlap
 from cicada.media.opened import OpenedSounds
 from cicada.media.parent import end_with_window
 from cicada.store.importing import is_sound_name
+from cicada.store.projectfile import dumps
 from cicada.store.sounds_folder import keep, moved, relative
 
 # Of each job under way: the share done, how often it has said so, and whether it is to stop.
@@ -118,9 +119,13 @@ def keep_file(path: Path, content: str, project_file: Path) -> str:
     return keep(path, content, project_file, heard)
 
 
-def copied_beside(project: Project, file: Path, target: Path) -> Project:
-    """The project of ``file`` as it must be written at ``target``, where its sounds are copied."""
-    return moved(project, file, target)
+def copied_beside(project: Project, file: Path, target: Path) -> bytes:
+    """The project of ``file`` as it must be written at ``target``, where its sounds are copied.
+
+    As a file's text: what travels between processes has texts of its own, which the writer would
+    not know for the defaults they are.
+    """
+    return dumps(moved(project, file, target))
 
 
 def take_measures(path: Path | None, content: str, rate: int, cache: Path) -> Measures | None:

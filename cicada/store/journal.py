@@ -199,13 +199,13 @@ class Journal:
 
     def _write(self, record: _Record, project: Project) -> bool:
         """Write a record down; False if the project as it is was written instead, or nothing."""
+        if self.trouble or self._length - self._base_length > COMPACT:
+            # After a failure the project as it is makes whole what is missing.
+            self._begin(project)
+            return False
         if self.path is None and self._base is not None:
             self._begin(self._base.project)
         if self.path is None or self._base is None:
-            return False
-        if self._length - self._base_length > COMPACT or self.trouble:
-            # After a failure, too, the project as it is makes whole what is missing.
-            self._begin(project)
             return False
         return self._append(_line(record))
 

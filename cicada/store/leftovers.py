@@ -58,8 +58,8 @@ def leftovers(recovery: Path, journals: Path) -> list[Leftover]:
 def remove_needless(found: Iterable[Path], beside: Collection[Path]) -> list[Path]:
     """Remove the folders that are empty or have every file beside a saved project; which.
 
-    ``beside`` are the sounds folders of saved projects. A file is there if one of its name is and
-    has the content that the name says.
+    ``beside`` are the sounds folders of saved projects. A file is there if one of its name is, with
+    the same content.
     """
     gone = []
     for folder in found:
@@ -85,8 +85,7 @@ def _stands(file: Path, beside: Collection[Path]) -> bool:
     for folder in beside:
         twin = folder / file.name
         with suppress(OSError):
-            named = file.name.partition(".")[0]
             same = twin.is_file() and twin.stat().st_size == file.stat().st_size
-            if same and content_hash(twin) == f"blake2b:{named}":
+            if same and content_hash(twin) == content_hash(file):
                 return True
     return False

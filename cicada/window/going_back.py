@@ -9,9 +9,9 @@ from PySide6.QtCore import QObject, Qt
 from cicada.core.model import Project
 from cicada.deliver.work import copied_beside
 from cicada.errors import CicadaError
-from cicada.store.journal import SUFFIX, Unfinished, content_hash, is_open, unfinished
+from cicada.store.journal import SUFFIX, Unfinished, content_hash, is_open, read, unfinished
 from cicada.store.leftovers import Leftover, folders, leftovers, remove, remove_needless
-from cicada.store.projectfile import load
+from cicada.store.projectfile import load, loads
 from cicada.store.sounds_folder import sounds_folder
 from cicada.window.asking import choose
 from cicada.window.quantities import count
@@ -86,6 +86,12 @@ class GoingBack(QObject):
         """Go on with it where it was left."""
         if not self.window.files.may_leave():
             return
+        # Read here: what has come from a worker has texts of its own, see ``copied_beside``.
+        here = read(found.path)
+        if here is None:
+            self.window.tell("it cannot be read any more; another window may have taken it")
+            return
+        found = here
         self.window.transport.stop()
         self.document.let_go()
         self.document.bring_back(found)
@@ -143,12 +149,12 @@ class GoingBack(QObject):
         self.window.say("Getting the copy ready…", lasting=True)
         era, target = self.document.era, self.document.next_working_file()
 
-        def done(copy: Project) -> None:
+        def done(copy: bytes) -> None:
             if self.document.era != era:
                 return
             self.window.transport.stop()
             self.document.let_go()
-            self.document.new(copy, begun_at=target)
+            self.document.new(loads(copy), begun_at=target)
             self.window.say("This is a copy: save it under a name to keep it.", lasting=True)
 
         self.window.jobs.run(

@@ -120,7 +120,7 @@ def answer(monkeypatch, no_question_waits):
         left = list(answers)
 
         def typed(question):
-            asked.append(question)
+            asked.append(question.windowTitle())
             question.field.setText(left.pop(0))
             if question.verb.isEnabled():
                 return 1
@@ -128,7 +128,7 @@ def answer(monkeypatch, no_question_waits):
             return 0
 
         def chosen(question):
-            asked.append(question)
+            asked.append(f"{question.words.text()}\n{question.detail.text()}")
             verbs = [button.text() for button in question.buttons]
             question.chosen = verbs.index(left.pop(0))
             return 1

@@ -418,7 +418,7 @@ def test_leaving_unsaved_changes_asks(harbour, answer):
     harbour.arranging.place("s4", Cell("l4", 100))
     asked = answer("Stay here")
     assert not Files.may_leave(harbour.files)
-    assert "not saved" in asked[0].words.text()
+    assert "not saved" in asked[0]
 
 
 def test_loops_and_frame_step_with_the_arrow_keys(harbour, qtbot, settled):

@@ -338,7 +338,7 @@ def test_a_name_without_its_suffix_replaces_nothing_unasked(own, tmp_path, monke
     typed_name(monkeypatch, tmp_path / "third", "")
     asked = answer("Choose another name")
     assert not own.files.save_as()
-    assert "third.cicada is there already" in asked[0].words.text()
+    assert "third.cicada is there already" in asked[0]
     assert load(there).name == "Mine"
 
 
