@@ -3,6 +3,7 @@
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PySide6.QtGui import QImage, QPainter
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import MoveKeyframes
@@ -10,8 +11,13 @@ from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import Clip, Layer, Project, Run, Scene, Sound
 from cicada.core.placed import live_keyframes
 from cicada.core.planner import plan
+from cicada.window import sheet_paint
+from cicada.window.narrow import RowWaves
 from cicada.window.sentence import plain, sentence
+from cicada.window.shapes import Shapes
 from cicada.window.sheet_layout import SheetLayout
+from cicada.window.sheet_paint import paint_sheet
+from cicada.window.sheet_view import SheetView
 from cicada.window.traces import EVERYWHERE, SceneTraces
 from tests.core.films import projects
 
@@ -169,3 +175,46 @@ def test_the_sentence_names_the_frame_the_end_and_the_reason(project):
                     assert any(w in words for w in ("never", "left out", "does not sound"))
                 elif keyframe.sync == "free" and mine[0].ended in reasons:
                     assert reasons[mine[0].ended] in words
+
+
+class Undecoded:
+    """No sound can be drawn yet; where they begin can be told all the same."""
+
+    def peaks(self, sound):
+        return None
+
+    def samples(self, sound):
+        return None
+
+    def overview(self, *_):
+        return None
+
+
+@settings(max_examples=60)
+@given(projects(), runs, st.booleans(), st.floats(0.5, 400), st.floats(0, 20))
+def test_no_words_cover_where_a_sound_begins(qapp, project, run, opened, scale, left):
+    planned = plan(project, run)
+    for stay in planned.visits[:4]:
+        made = SceneTraces(project, planned, project.scene(stay.scene), stay.number, opened=opened)
+        layout = SheetLayout(scale=scale, left=left, height=700)
+        layout.rows = tuple(45 for _ in made.rows)
+        layout.of_frame, layout.frame_of = made.of_frame, made.frame_at
+        image = QImage(1200, 700, QImage.Format.Format_RGB32)
+        view = SheetView(
+            project, made, layout, Undecoded(), lambda row: RowWaves(len(row.voices)),
+            lambda frame, height: None, 16 / 9, None, 1200, 700,
+        )  # fmt: skip
+        covered = []
+
+        class Watched(Shapes):
+            def written(self, box, covered=covered):
+                covered.append((self.row, box))
+
+        painter = QPainter(image)
+        with pytest.MonkeyPatch.context() as patch:
+            patch.setattr(sheet_paint, "Shapes", Watched)
+            paint_sheet(painter, view)
+        painter.end()
+        for row, box in covered:
+            for start in row.starts.tolist():
+                assert not box.left() <= layout.x(start) <= box.right()
