@@ -18,6 +18,8 @@ import uuid
 from pathlib import Path
 from random import Random
 
+from tests import long_runs
+
 HERE = Path(__file__).parents[1]
 MARK = "CICADA_KILLED_BY"
 
@@ -26,6 +28,7 @@ def main():
     parser = argparse.ArgumentParser(prog="kills", description=__doc__)
     parser.add_argument("--times", type=int, default=20)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--report", type=Path, help="a file that a line is added to")
     parser.add_argument("--child", type=Path)
     options = parser.parse_args()
     if options.child is not None:
@@ -43,6 +46,10 @@ def main():
         f"{options.times} kills, seed {options.seed}: {edits} edits were reported finished, "
         f"{len(lost)} kills lost something ({time.monotonic() - began:.0f} s)", flush=True,
     )  # fmt: skip
+    if options.report is not None:
+        found = "; ".join(wrong for each in lost for wrong in each["wrong"]) or "nothing"
+        long_runs.add(options.report, run="kills", seed=options.seed, count=options.times,
+                      edits=edits, found=found)  # fmt: skip
     if not edits:
         print("nobody edited anything, so nothing was shown", flush=True)
     return int(bool(lost) or not edits)

@@ -14,6 +14,8 @@ import time
 from pathlib import Path
 from random import Random
 
+from tests import long_runs
+
 # Memory may grow by so much after the first minutes, in MB.
 LEVEL = 60
 
@@ -28,12 +30,16 @@ def main():
     parser = argparse.ArgumentParser(prog="soak", description=__doc__)
     parser.add_argument("--minutes", type=float, default=60)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--report", type=Path, help="a file that a line is added to")
     options = parser.parse_args()
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     with tempfile.TemporaryDirectory() as name:
         os.environ |= {"CICADA_DATA": f"{name}/data", "CICADA_CACHE": f"{name}/cache"}
         said = soak(Path(name), options.minutes, options.seed)
     print(said["words"], flush=True)
+    if options.report is not None:
+        long_runs.add(options.report, run="soak", seed=options.seed, count=options.minutes,
+                      found="; ".join(said["wrong"]) or "nothing")  # fmt: skip
     return int(bool(said["wrong"]))
 
 

@@ -246,7 +246,7 @@ def _info(options: argparse.Namespace) -> int:
 
 def _new(options: argparse.Namespace) -> int:
     from cicada.core.model import empty_project
-    from cicada.store.projectfile import dumps, loads, save
+    from cicada.store.projectfile import dumps, loads
 
     file: Path = options.file
     if file.exists():
@@ -258,7 +258,7 @@ def _new(options: argparse.Namespace) -> int:
         )
     fps = (int(num), int(den or 1))
     project = empty_project(file.stem, fps, options.rate, options.length)
-    save(loads(dumps(project)), file)
+    _save(loads(dumps(project)), file)
     print(file)
     return 0
 
@@ -269,7 +269,7 @@ def _import(options: argparse.Namespace) -> int:
     from cicada.media.cache import user_cache
     from cicada.media.ingest import ingest
     from cicada.store.importing import already_here, new_sound
-    from cicada.store.projectfile import load, save
+    from cicada.store.projectfile import load
 
     project = load(options.file)
     cache = user_cache()
@@ -284,8 +284,20 @@ def _import(options: argparse.Namespace) -> int:
         sound = new_sound(path, ingested, project, options.file)
         project = AddSounds(sounds=(sound,)).apply(project)
         print(f"{sound.id}: {sound.name}, {sound.encoding}, {sound.frames / sound.rate:.3f} s")
-    save(project, options.file)
+    _save(project, options.file)
     return 0
+
+
+def _save(project: Project, file: Path) -> None:
+    """Save a project, and keep what was there and what is there now among its versions."""
+    from cicada.store.folders import data_folder
+    from cicada.store.projectfile import save
+    from cicada.store.versions import Versions
+
+    versions = Versions(data_folder() / "versions")
+    versions.keep_what_is_there(file)
+    save(project, file)
+    versions.keep_what_is_there(file)
 
 
 COMMANDS = {

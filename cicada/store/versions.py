@@ -67,6 +67,16 @@ class Versions:
                     path.unlink(missing_ok=True)
         return made
 
+    def keep_what_is_there(self, file: Path) -> Path | None:
+        """Keep a project file as it stands now; where, or None if it cannot be.
+
+        A version that cannot be kept must not keep anybody from saving.
+        """
+        try:
+            return self.keep(file, file.read_bytes())
+        except (OSError, CicadaError):
+            return None
+
     def of(self, file: Path) -> list[Version]:
         """The versions of a project file, the newest first."""
         found = []

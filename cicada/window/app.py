@@ -62,6 +62,7 @@ def run_window(file: Path | None) -> int:
     window = make_window(user_cache())
     if file is not None:
         window.document.open(file)
+        window.files.note_recent(file)
     window.collecting.settle()
     window.show()
     watch()

@@ -246,7 +246,7 @@ class Document(QObject):
         before, old = self.file, self.project
         written = moved(old, before, target)
         data = dumps(written)
-        self._keep_what_stands_there(target)
+        self.versions.keep_what_is_there(target)
         save(written, target)
         self._before = None
         self.path, self._content = target, content_hash(data)
@@ -258,21 +258,6 @@ class Document(QObject):
         self._saved = self.project
         self.journal.become(self.project, target, self._content)
         self.saved_state_changed.emit()
-
-    def _keep_what_stands_there(self, target: Path) -> None:
-        """What is about to be written over stays among the versions."""
-        try:
-            self.versions.keep(target, target.read_bytes())
-        except (OSError, CicadaError):
-            # A version that cannot be kept must not keep anybody from saving.
-            return
-
-    def keep_version(self) -> Path | None:
-        """Keep what was just saved among the versions; where it stands, if it could be."""
-        try:
-            return self.versions.keep(self.file, self.file.read_bytes())
-        except (OSError, CicadaError):
-            return None
 
     def save_copy(self, path: Path) -> None:
         """Save a copy elsewhere and stay with this file; raises ``CannotWrite``."""

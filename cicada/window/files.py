@@ -114,7 +114,7 @@ class Files(QObject):
         except CicadaError as error:
             self.window.tell(str(error))
             return False
-        self._note_recent(path)
+        self.note_recent(path)
         self.window.keeping.look_at_sources()
         self.window.collecting.settle()
         return True
@@ -154,7 +154,7 @@ class Files(QObject):
         except CicadaError as error:
             self.window.tell(str(error))
             return False
-        self._note_recent(path)
+        self.note_recent(path)
         self.window.going_back.keep_version()
         if unsaved is not None:
             self.window.going_back.clear(unsaved, sounds_folder(path))
@@ -216,7 +216,7 @@ class Files(QObject):
         kept = self.window.settings.value("recent", [])
         return [str(name) for name in kept] if isinstance(kept, list) else [str(kept)]
 
-    def _note_recent(self, path: Path) -> None:
+    def note_recent(self, path: Path) -> None:
         name = str(path.absolute())
         kept = [name, *(other for other in self.recent_files() if other != name)]
         self.window.settings.setValue("recent", kept[:RECENT])

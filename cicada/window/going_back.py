@@ -113,7 +113,7 @@ class GoingBack(QObject):
         """Keep what was just saved, with a picture of the sheet."""
         from cicada.window.versions_dialog import TALL, WIDE
 
-        kept = self.document.keep_version()
+        kept = self.document.versions.keep_what_is_there(self.document.file)
         if kept is not None:
             picture = self.window.sheet.grab().scaled(
                 WIDE, TALL, Qt.AspectRatioMode.KeepAspectRatio,

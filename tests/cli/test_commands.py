@@ -11,7 +11,9 @@ import pytest
 import soundfile
 
 from cicada.cli.main import main
+from cicada.store.folders import data_folder
 from cicada.store.projectfile import load
+from cicada.store.versions import Versions
 from tests.sound_files import ring, write_container, write_sound
 
 WORKED = Path(__file__).parents[1] / "core" / "worked_plans"
@@ -79,6 +81,17 @@ def test_a_project_is_made_filled_and_rendered_without_the_window(capsys, tmp_pa
     assert (made.fps, made.scenes[0].length, made.sounds[0].name) == ((30000, 1001), 30, "Low note")
     assert main(["render", str(project), "-o", str(tmp_path / "a.wav")]) == 0
     assert soundfile.info(tmp_path / "a.wav").frames == 48048
+
+
+def test_what_a_command_saves_is_kept_among_the_versions_and_so_is_what_it_replaces(tmp_path):
+    project, sound = tmp_path / "a.cicada", tmp_path / "knock.wav"
+    soundfile.write(sound, np.zeros(100), 8000)
+    assert main(["new", str(project)]) == 0
+    edited = project.read_bytes().replace(b'"length": ', b'"length":  ')
+    project.write_bytes(edited)
+    assert main(["import", str(project), str(sound)]) == 0
+    kept = [v.path.read_bytes() for v in Versions(data_folder() / "versions").of(project)]
+    assert (len(kept), kept[0], kept[1]) == (3, project.read_bytes(), edited)
 
 
 def test_info_says_what_a_sound_is(capsys, tmp_path):

@@ -9,6 +9,8 @@ import tempfile
 import time
 from pathlib import Path
 
+from tests import long_runs
+
 HERE = Path(__file__).parents[2]
 # So many steps lie between two looks at everything.
 LOOK = 100
@@ -46,9 +48,8 @@ def main():
                 print(f"python -m tests.hands --start {start} --seed {options.seed} "
                       f"--only '{json.dumps(shortest)}'", flush=True)  # fmt: skip
         if options.report is not None:
-            line = {"start": start, "seed": options.seed, "steps": options.steps, "found": found}
-            with options.report.open("a") as file:
-                file.write(json.dumps(line) + "\n")
+            long_runs.add(options.report, run="hands", start=start, seed=options.seed,
+                          count=options.steps, found=found)  # fmt: skip
     return int(failed > 0)
 
 
