@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/installed
 TESTS ?= tests
 
-.PHONY: install demo test hands kills soak bench screenshots lock schema clean
+.PHONY: install demo test test-core hands kills soak bench screenshots lock schema clean
 
 install: $(STAMP)
 
@@ -32,6 +32,11 @@ test: install
 	$(BIN)/coverage run -m pytest -n 2 --dist loadfile -m 'not alone' $(TESTS)
 	$(BIN)/coverage run -m pytest -m alone $(TESTS)
 	$(BIN)/python packaging/coverage_by_layer.py
+
+# The core's and the store's tests alone, on another Python: PYTHON=python3.13 VENV=.venv-3.13.
+test-core: install
+	"$(PYTHON)" --version
+	$(BIN)/python -m pytest -q -n 2 tests/core tests/store
 
 # Random things done to a real window: make hands STEPS=1000 SEED=1.
 STEPS ?= 1000
@@ -64,4 +69,4 @@ lock:
 		--generate-hashes --no-emit-index-url --no-annotate --no-header -o requirements.lock
 
 clean:
-	rm -rf $(VENV) build
+	rm -rf $(VENV) .venv-* build
