@@ -14,7 +14,7 @@ OLDEST, NEWEST = (3, 11), (3, 13)
 ASK = "import ensurepip, sys, venv; print(sys.version_info[0], sys.version_info[1])"
 
 
-def version(python):
+def version(python: str) -> tuple[int, int] | None:
     """What a Python is, by asking it; None if it does not run."""
     try:
         said = subprocess.run([python, "-c", ASK], capture_output=True, text=True, check=True)

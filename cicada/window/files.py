@@ -217,6 +217,7 @@ class Files(QObject):
         return [str(name) for name in kept] if isinstance(kept, list) else [str(kept)]
 
     def note_recent(self, path: Path) -> None:
+        """Put a project first among the recent ones."""
         name = str(path.absolute())
         kept = [name, *(other for other in self.recent_files() if other != name)]
         self.window.settings.setValue("recent", kept[:RECENT])
