@@ -111,7 +111,8 @@ def kill_once(folder, seed, display=""):
         if found.differs:
             wrong.append("a journal comes to something else than was written")
         known |= {digests.of(project) for project in found.history.projects()}
-    for file in home.glob("*.cicada"):
+    # A project dropped on the window is opened, so it may be any of those there are.
+    for file in (*home.glob("*.cicada"), home / "files" / "other.cicada"):
         try:
             known.add(digests.of(load(file)))
         except CicadaError as error:
