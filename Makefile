@@ -2,7 +2,8 @@
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
-STAMP := $(VENV)/installed
+# One environment holds one Python; another one makes it anew.
+STAMP := $(VENV)/installed-$(shell $(PYTHON) -c 'import sys; print("%d.%d" % sys.version_info[:2])')
 TESTS ?= tests
 
 .PHONY: install demo test test-core hands kills soak bench screenshots lock schema clean
@@ -12,7 +13,7 @@ install: $(STAMP)
 $(STAMP): requirements.lock pyproject.toml packaging/system-packages.sh
 	sh packaging/system-packages.sh run
 	$(PYTHON) packaging/check_python.py
-	$(PYTHON) -m venv $(VENV)
+	$(PYTHON) -m venv --clear $(VENV)
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --no-index \
 		--config-settings editable_mode=compat -e .
