@@ -6,6 +6,7 @@ from hypothesis import strategies as st
 
 from cicada.core.all_edits import KINDS, decoded, encoded
 from cicada.core.editing import Cell, Edit
+from cicada.core.history import History
 from cicada.core.keyframe_edits import (
     ChangeKeyframes,
     MoveKeyframes,
@@ -110,6 +111,12 @@ def test_a_guarded_layer_can_be_read_and_freed_but_not_edited():
         .layer("l1")[1]
         .guarded
     )
+
+
+def test_a_history_at_either_end_stays_as_it_is():
+    history = History(empty_project("x"))
+    assert history.undone() is history
+    assert history.redone() is history
 
 
 @settings(max_examples=50)

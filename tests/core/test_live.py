@@ -4,8 +4,15 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from cicada.core.live import awaiting, pressed, pressed_at_once, up_to_frame, waits_somewhere
-from cicada.core.model import PressPoint, Run
+from cicada.core.live import (
+    awaiting,
+    pressed,
+    pressed_at_once,
+    seen_from_start,
+    up_to_frame,
+    waits_somewhere,
+)
+from cicada.core.model import PressPoint, Run, empty_project
 from cicada.core.planner import plan
 from tests.core.films import RATE, projects
 
@@ -83,9 +90,31 @@ def test_a_range_is_over_when_the_picture_leaves_its_last_frame(project, first, 
     assert planned.length == planned.end
 
 
-def test_a_press_point_past_the_end_is_waited_at_nowhere():
-    from cicada.core.model import empty_project
+@FEW
+@given(projects(), st.integers(0, 23), st.integers(1, 3 * RATE))
+def test_a_run_from_inside_is_seen_from_the_start_with_its_presses_as_late_as_they_came(
+    project, frame, later
+):
+    project = with_a_point(project)
+    scene = project.scenes[-1]
+    run = Run(scene=scene.id, frame=min(frame, scene.length - 1), presses=(later,))
+    whole = seen_from_start(project, run)
+    planned = plan(project, whole)
+    origin = planned.entered(run.frame, len(project.scenes) - 1)
+    assert (whole.frame, whole.presses[-1]) == (0, origin + later)
+    own = {(s.id, p.frame): p.after for s in project.scenes for p in s.press_points}
+    for event in planned.events:
+        if event.kind == "waiting" and event.at < origin and own[event.scene, event.frame] is None:
+            assert event.until - event.at == 1
 
+
+def test_a_run_that_its_limit_ends_before_its_frame_is_seen_as_it_is():
+    project = replace(empty_project("x", length=10), rate=RATE)
+    run = Run(frame=5, presses=(3,), limit=1 / RATE)
+    assert seen_from_start(project, run) is run
+
+
+def test_a_press_point_past_the_end_is_waited_at_nowhere():
     film = empty_project("x", length=10)
     scene = replace(film.scenes[0], press_points=(PressPoint(frame=10),))
     assert not waits_somewhere(replace(film, scenes=(scene,)))
