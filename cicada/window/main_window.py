@@ -231,6 +231,7 @@ class MainWindow(QMainWindow):
         self._note_timer = QTimer(self)
         self._note_timer.setSingleShot(True)
         self._note_timer.timeout.connect(self.note.clear)
+        self._note_lasts, self._note_era = False, 0
         return bottom
 
     def _connect(self) -> None:
@@ -242,6 +243,7 @@ class MainWindow(QMainWindow):
         self.sheet.plays_wanted.connect(self._plays_menu)
         self.sheet.point_menu_wanted.connect(lambda at, actions: self._pop_up(actions, at))
         self.document.changed.connect(self._show_title)
+        self.document.changed.connect(self._unsay)
         self.document.changed.connect(guard.try_again)
         self.document.saved_state_changed.connect(self._show_title)
         self.document.refused.connect(self.say)
@@ -297,9 +299,15 @@ class MainWindow(QMainWindow):
         """Say something in one line at the foot of the window."""
         self.note.setText(begun(text))
         self.note.setToolTip(begun(text))
+        self._note_lasts, self._note_era = lasting, self.document.era
         self._note_timer.stop()
         if not lasting:
             self._note_timer.start(NOTE_SECONDS * 1000)
+
+    def _unsay(self, *_: object) -> None:
+        """The project is another than what was said was about."""
+        if not self._note_lasts or self._note_era != self.document.era:
+            self.note.clear()
 
     def tell(self, text: str) -> None:
         """Say something that must not be missed."""
@@ -450,6 +458,8 @@ class MainWindow(QMainWindow):
                 "“Find missing sounds” in the Shelf menu looks for them.",
                 lasting=True,
             )
+        elif "missing: " in self.note.text():
+            self.note.clear()
 
     @override
     def changeEvent(self, event: QEvent) -> None:

@@ -1,10 +1,14 @@
 """A stranger's project: what is done in one of their own, from nothing, and with nothing lost."""
 
+import re
+from pathlib import Path
+
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent
 from PySide6.QtWidgets import QApplication, QFileDialog, QMenu
 
+import cicada.window
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes, ClearKeyframes, MoveSpanEnd, PutKeyframes
 from cicada.core.layer_edits import AddLayer, RemoveLayer
@@ -689,3 +693,40 @@ def test_the_empty_card_offers_what_can_be_done(own, settled):
     button.click()
     assert [mark.frame for mark in own.session.scene.marks] == [12]
     assert "frame 13" in own.card.words.text()
+
+
+def test_what_is_said_goes_when_the_next_edit_makes_it_old(window, qtbot):
+    window.say("placed")
+    window.commands.actions["mark"].trigger()
+    assert window.note.text() != "Placed"
+    window.say("save it to keep it", lasting=True)
+    window.commands.actions["undo"].trigger()
+    assert window.note.text() == "Save it to keep it"
+    window.document.new(empty_project("another"))
+    assert not window.note.text()
+
+
+def test_scenes_added_have_names_of_their_own(window):
+    for _ in range(3):
+        window.commands.actions["add_scene"].trigger()
+        window.session.show_scene(window.document.project.scenes[0].id)
+    names = [scene.name for scene in window.document.project.scenes]
+    assert len(set(names)) == 4
+
+
+def test_the_shelfs_list_shows_that_it_has_the_keys(harbour, qtbot, settled):
+    settled(harbour)
+    harbour.activateWindow()
+    harbour.session.choose_sound(sound(harbour))
+    harbour.sheet.setFocus()
+    qtbot.waitUntil(harbour.sheet.hasFocus)
+    without = harbour.shelf.list.viewport().grab().toImage()
+    harbour.shelf.list.setFocus()
+    qtbot.waitUntil(harbour.shelf.list.hasFocus)
+    assert harbour.shelf.list.viewport().grab().toImage() != without
+
+
+def test_no_question_is_the_toolkits_own():
+    for path in Path(cicada.window.__file__).parent.rglob("*.py"):
+        text = path.read_text()
+        assert not re.search(r"QMessageBox|QInputDialog|QDialogButtonBox", text), path.name
