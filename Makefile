@@ -30,7 +30,8 @@ test: install
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	rm -f .coverage .coverage.*
-	$(BIN)/coverage run -m pytest -n 2 --dist loadfile -m 'not alone' $(TESTS)
+	# Three at once on two cores: tests of the window often wait.
+	$(BIN)/coverage run -m pytest -n 3 --dist loadfile -m 'not alone' $(TESTS)
 	$(BIN)/coverage run -m pytest -m alone $(TESTS)
 	$(BIN)/python packaging/coverage_by_layer.py
 

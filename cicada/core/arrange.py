@@ -35,7 +35,9 @@ class Shift:
         self._ids = [layer.id for layer in scene.layers]
 
     def within(self, by: int, rows: int) -> tuple[int, int]:
-        """The nearest shift that keeps all of them inside the scene."""
+        """The nearest shift that keeps all of them inside the scene; of nothing there is none."""
+        if not self.cells:
+            return 0, 0
         frames = [cell.frame for cell in self.cells]
         layers = [self._rows[cell.layer] for cell in self.cells]
         by = max(-min(frames), min(by, self.scene.length - 1 - max(frames)))

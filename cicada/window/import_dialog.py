@@ -1,6 +1,8 @@
 """Choosing sounds to import: files and folders, listened to before they are taken."""
 
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QDir, QModelIndex, QStandardPaths, Qt
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QShortcut
@@ -51,6 +53,7 @@ class ImportDialog(QDialog):
         self.resize(940, 560)
         self._listening, self._jobs = listening, jobs
         self._counting: Job | None = None
+        self._asked = 0
         for _ in range(jobs.workers):
             jobs.run(warm_up, done=lambda _: None, failed=lambda _: None)
         self.model = QFileSystemModel(self)
@@ -205,9 +208,7 @@ class ImportDialog(QDialog):
         paths = self.paths
         if self._listening.what is not None and self._listening.what not in paths:
             self._listening.stop()
-        if self._counting is not None:
-            self._counting.cancel()
-            self._counting = None
+        self._want_no_more()
         single = len(rows) == 1 and paths[0].is_file()
         self.bar.offer(paths[0] if single else None)
         if not rows:
@@ -219,14 +220,15 @@ class ImportDialog(QDialog):
             self.facts.setText("")
             if single:
                 self._counting = self._jobs.run(
-                    describe, paths[0], done=self._say_facts, failed=self._say_refusal, watched=True
-                )
+                    describe, paths[0], watched=True,
+                    done=self._if_wanted(self._say_facts),
+                    failed=self._if_wanted(self._say_refusal),
+                )  # fmt: skip
             return
         self._say_number(0)
         self.facts.setText("Counting the sounds in it…")
 
         def counted(found: Found) -> None:
-            self._counting = None
             self._say_number(len(found.sounds))
             others = f"; {count(found.others, 'other file')} stay where they are"
             self.facts.setText(
@@ -234,17 +236,35 @@ class ImportDialog(QDialog):
                 + (others if found.others else "")
             )
 
-        self._counting = self._jobs.run(find_sounds, paths, done=counted, failed=lambda _: None)
+        self._counting = self._jobs.run(
+            find_sounds, paths, done=self._if_wanted(counted), failed=lambda _: None
+        )
+
+    def _want_no_more(self) -> None:
+        """What is being found out is of something that is not chosen any more."""
+        self._asked += 1
+        if self._counting is not None:
+            self._counting.cancel()
+            self._counting = None
+
+    def _if_wanted(self, say: Callable[[Any], None]) -> Callable[[Any], None]:
+        """Say what was found out, unless something else is chosen by then, or the dialog gone."""
+        asked = self._asked
+
+        def arrived(found: Any) -> None:  # noqa: ANN401 - handed on
+            if asked == self._asked:
+                self._counting = None
+                say(found)
+
+        return arrived
 
     def _say_facts(self, info: SoundInfo) -> None:
-        self._counting = None
         channels = {1: "mono", 2: "stereo"}.get(info.channels, f"{info.channels} channels")
         notes = "".join(f"; {note}" for note in info.notes)
         rate, seconds = f"{info.rate / 1000:g} kHz", f"{info.frames / info.rate:.2f} s"
         self.facts.setText(f"{info.encoding}, {rate}, {channels}, {seconds}{notes}")
 
     def _say_refusal(self, sentence: str) -> None:
-        self._counting = None
         if sentence != STOPPED:
             self.facts.setText(sentence)
 
@@ -274,8 +294,7 @@ class ImportDialog(QDialog):
 
     @override
     def done(self, result: int) -> None:
-        if self._counting is not None:
-            self._counting.cancel()
+        self._want_no_more()
         if isinstance(self._listening.what, Path):
             self._listening.stop()
         super().done(result)

@@ -303,7 +303,8 @@ class Sheet(SheetCanvas):
         elif not was_chosen:
             self.session.choose(cell)
         self.session.spot = Cell(layer.id, self.frame_at(point.x()))
-        if layer.guarded:
+        # What was being typed is taken as the choice changes, and may have moved the keyframe away.
+        if layer.guarded or cell not in self.session.chosen:
             return None
         return hands.Move(self, point, cell, was_chosen=was_chosen)
 

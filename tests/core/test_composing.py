@@ -207,6 +207,12 @@ def test_a_shift_stops_at_the_scenes_edges_and_drops_a_rest_that_falls_off():
     assert shift.copying(0, 0) is None
 
 
+def test_nothing_chosen_shifts_nowhere():
+    shift = Shift(film().scenes[0], [])
+    assert shift.within(3, 1) == (0, 0)
+    assert shift.moving(3, 1) is None
+
+
 def test_copies_leave_what_was_copied():
     project = film()
     copy = Shift(project.scenes[0], [Cell("l1", 10)]).copying(50, 0)

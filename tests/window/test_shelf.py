@@ -5,13 +5,14 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
+from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Clip, keyframe_at
+from cicada.deliver.work import find_sounds
 from cicada.playback.messages import Listen, Play
 from cicada.window.import_dialog import ImportDialog
 from cicada.window.shelf_list import LISTEN_WIDTH, WAVE
@@ -207,6 +208,26 @@ def test_a_sound_is_heard_in_the_import_dialog_before_it_is_taken(harbour, tmp_p
     dialog.close()
     dialog.deleteLater()
     assert len(harbour.document.project.sounds) == 11
+
+
+def test_an_import_dialog_that_is_gone_hears_no_more_of_what_it_asked(harbour, tmp_path, qtbot):
+    place = tmp_path / "place"
+    place.mkdir()
+    write_sound(place / "rope.wav", ring(seconds=0.2))
+    waiting = []
+    dialog = ImportDialog(harbour, harbour.listening, harbour.jobs, tmp_path, None)
+    dialog.show()
+    qtbot.waitUntil(lambda: dialog.model.rowCount(dialog.files.rootIndex()) >= 1, timeout=10_000)
+    run = harbour.jobs.run
+    harbour.jobs.run = lambda *asked, **told: waiting.append(told) or run(*asked, **told)
+    dialog.files.setCurrentIndex(dialog.model.index(str(place)))
+    del harbour.jobs.run
+    dialog.close()
+    dialog.deleteLater()
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    for told in waiting:
+        told["done"](find_sounds([place]))
+    assert waiting
 
 
 # -- finding ----------------------------------------------------------------------------------

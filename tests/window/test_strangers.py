@@ -280,6 +280,19 @@ def test_after_typing_in_the_card_the_keys_are_the_sheets_again(own, qtbot, sett
     assert own.sheet.hasFocus()
 
 
+def test_a_clip_that_what_is_typed_moves_away_is_not_dragged(own, qtbot, settled):
+    own.activateWindow()
+    place(own, settled, 20)
+    own.session.choose(None)
+    pressed = point(own, "l1", 21)
+    clear = ClearKeyframes(cells=(Cell("l1", 20),))
+    own.session.cell_changed.connect(lambda: at(own, "l1", 20) and own.document.do(clear))
+    qtbot.mousePress(own.sheet.viewport(), LEFT, pos=pressed)
+    qtbot.mouseMove(own.sheet.viewport(), pressed + QPoint(60, 0))
+    qtbot.mouseRelease(own.sheet.viewport(), LEFT, pos=pressed + QPoint(60, 0))
+    assert at(own, "l1", 20) is None
+
+
 def test_what_cannot_be_read_keeps_the_keys(own, qtbot, settled):
     own.activateWindow()
     place(own, settled, 20)
