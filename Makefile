@@ -23,6 +23,7 @@ $(STAMP): requirements.lock pyproject.toml packaging/system-packages.sh
 demo: install
 	$(BIN)/cicada demo
 
+# Three at once on two cores: tests of the window often wait.
 test: install
 	sh packaging/system-packages.sh test
 	$(BIN)/ruff format --check .
@@ -30,7 +31,6 @@ test: install
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	rm -f .coverage .coverage.*
-	# Three at once on two cores: tests of the window often wait.
 	$(BIN)/coverage run -m pytest -n 3 --dist loadfile -m 'not alone' $(TESTS)
 	$(BIN)/coverage run -m pytest -m alone $(TESTS)
 	$(BIN)/python packaging/coverage_by_layer.py

@@ -16,6 +16,7 @@ import os
 import threading
 import time
 import zlib
+from collections.abc import Callable
 from contextlib import suppress
 from hashlib import blake2b
 from pathlib import Path
@@ -31,7 +32,7 @@ from cicada.core.digest import Digests
 from cicada.core.editing import Edit
 from cicada.core.history import History
 from cicada.core.model import Project
-from cicada.errors import BadProject, CicadaError
+from cicada.errors import BadProject
 from cicada.store.validate import validate
 
 SUFFIX = ".journal"
@@ -361,21 +362,41 @@ def read(path: Path) -> Unfinished | None:
     lines = _whole_lines(data)
     records = [_record(line) for line in lines]
     base = records[0].base if records and records[0] is not None else None
-    if base is None:
+    if base is None or not _valid(base.project):
         return None
-    try:
-        validate(base.project)
-    except BadProject:
-        return None
+    history, length, differs = _replayed(base, lines, records)
+    if not _valid(history.project):
+        history, length, differs = _replayed(base, lines, records, fits=_valid)
+    return Unfinished(path, base, history, length, differs, when)
+
+
+def _replayed(
+    base: Base,
+    lines: list[bytes],
+    records: list[_Record | None],
+    fits: Callable[[Project], bool] = lambda _: True,
+) -> tuple[History, int, bool]:
+    """What records come to, up to the first that comes to something else than was written.
+
+    Also the bytes up to there, and whether there was one.
+    """
     digests, history, length = Digests(), History(base.project), len(lines[0])
-    differs = False
     for line, record in zip(lines[1:], records[1:], strict=True):
         after = None if record is None else _after(history, record)
         if record is None or after is None or digests.of(after.project) != record.hash:
-            differs = True
-            break
+            return history, length, True
+        if not fits(after.project):
+            return history, length, True
         history, length = after, length + len(line)
-    return Unfinished(path, base, history, length, differs, when)
+    return history, length, False
+
+
+def _valid(project: Project) -> bool:
+    try:
+        validate(project)
+    except BadProject:
+        return False
+    return True
 
 
 def _whole_lines(data: bytes) -> list[bytes]:
@@ -406,7 +427,7 @@ def _after(history: History, record: _Record) -> History | None:
     try:
         edit = decoded(bytes(record.edit))
         made = edit.apply(history.project)
-    except (CicadaError, KeyError, ValueError, TypeError, IndexError, OverflowError):
+    except Exception:  # noqa: BLE001 - whatever it is that was written, it does not fit
         return None
     return history.done(record.title, made, joined=record.kind == "join")
 

@@ -12,7 +12,7 @@ from cicada.core.digest import Digests
 from cicada.core.history import History
 from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import empty_project
-from cicada.core.scene_edits import ChangeScene
+from cicada.core.scene_edits import ChangeProject, ChangeScene
 from cicada.core.shelf_edits import AddSounds
 from cicada.errors import BadEdit
 from cicada.store import journal as module
@@ -163,6 +163,16 @@ def test_a_record_that_comes_to_something_else_ends_what_comes_back_and_is_said(
     assert found.differs
     assert found.history.project.scenes[0].name == "first"
     assert found.length == len(lines[0]) + len(lines[1])
+
+
+def test_what_no_project_may_be_does_not_come_back_and_what_went_before_does(tmp_path):
+    work = Work(tmp_path)
+    work.name("first")
+    work.do(ChangeProject(changes={"fps": (100_000, 1)}))
+    found = read(work.journal.path)
+    assert found.differs
+    assert found.history.titles()[1] == 1
+    assert found.history.project.scenes[0].name == "first"
 
 
 def test_a_window_that_takes_a_journal_over_goes_on_writing_to_it(tmp_path):
