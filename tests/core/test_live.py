@@ -97,7 +97,8 @@ def test_a_run_from_inside_is_seen_from_the_start_with_its_presses_as_late_as_th
 ):
     project = with_a_point(project)
     scene = project.scenes[-1]
-    run = Run(scene=scene.id, frame=min(frame, scene.length - 1), presses=(later,))
+    frame = min(frame, scene.length - 1)
+    run = Run(scene=scene.id, frame=frame, press_points="wait", presses=(later,))
     whole = seen_from_start(project, run)
     planned = plan(project, whole)
     origin = planned.entered(run.frame, len(project.scenes) - 1)
