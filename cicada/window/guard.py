@@ -65,6 +65,7 @@ class Guard:
     def catch(self, error: BaseException, what: str) -> None:
         """Keep what there is to say about an exception, and let go of it."""
         caught = Caught(type(error).__name__, what, _steps(error.__traceback__))
+        _end_painters(error.__traceback__)
         error.__traceback__ = None
         if threading.get_ident() != self._thread:
             self._elsewhere.append(caught)
@@ -117,6 +118,27 @@ def _steps(traceback: TracebackType | None) -> tuple[str, ...]:
             steps.append(f"{name}:{traceback.tb_lineno} {code.co_name}")
         traceback = traceback.tb_next
     return tuple(steps)
+
+
+def _end_painters(traceback: TracebackType | None) -> None:
+    """End the painters that what has failed had begun, the innermost first.
+
+    One that goes after the pixmap it paints on ends the process. A painter that was given to what
+    has failed belongs to whoever gave it.
+    """
+    from PySide6.QtGui import QPainter
+
+    begun: list[QPainter] = []
+    given: set[int] = set()
+    while traceback is not None:
+        names = traceback.tb_frame.f_locals
+        if traceback.tb_frame.f_code.co_filename == __file__:
+            given.update(id(each) for each in names.get("arguments", ()))
+        begun += [each for each in list(names.values()) if isinstance(each, QPainter)]
+        traceback = traceback.tb_next
+    for painter in reversed(begun):
+        if id(painter) not in given and shiboken6.isValid(painter) and painter.isActive():
+            painter.end()
 
 
 # -- the first half: overrides and operators ----------------------------------------------------

@@ -291,7 +291,8 @@ class Sheet(SheetCanvas):
         layer = self.layer_at(point.y())
         if span is not None and not keys & Keys.ControlModifier:
             self.session.choose(span)
-            return hands.SpanEnd(self, point, span)
+            # What was being typed is taken as the choice changes, and may have moved it away.
+            return hands.SpanEnd(self, point, span) if span in self.session.chosen else None
         if cell is None or layer is None or self.keyframe_at(point) is None:
             return hands.Marquee(self, point, cell, keys)
         if keys & Keys.ShiftModifier:
@@ -303,7 +304,6 @@ class Sheet(SheetCanvas):
         elif not was_chosen:
             self.session.choose(cell)
         self.session.spot = Cell(layer.id, self.frame_at(point.x()))
-        # What was being typed is taken as the choice changes, and may have moved the keyframe away.
         if layer.guarded or cell not in self.session.chosen:
             return None
         return hands.Move(self, point, cell, was_chosen=was_chosen)

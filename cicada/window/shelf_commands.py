@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QApplication, QDialog
+from PySide6.QtWidgets import QAbstractItemView, QApplication, QDialog
 
 from cicada.core.editing import Cell
 from cicada.core.model import Clip, Sound
@@ -200,7 +200,8 @@ class ShelfCommands:
             return
         if self.window.side.isHidden():
             self.window.widen(None)
-        shelf.list.edit(shelf.list.currentIndex())
+        if shelf.list.state() != QAbstractItemView.State.EditingState:
+            shelf.list.edit(shelf.list.currentIndex())
 
     def put_into_folder(self) -> None:
         """Ask for a folder of the shelf and put the chosen sounds into it."""

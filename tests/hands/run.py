@@ -86,6 +86,8 @@ def look_at_all(window, app):
     settle(window, app)
     for dialog in window.findChildren(QDialog):
         dialog.close()
+    # Playing takes what is being typed.
+    window.files.take_what_is_typed()
     document = window.document
     project = document.project
     validate(project)

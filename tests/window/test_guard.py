@@ -22,7 +22,7 @@ from pathlib import Path
 from PySide6.QtCore import (
     QAbstractListModel, QCoreApplication, QEvent, QModelIndex, QObject, QRunnable, QThreadPool,
     QTimer, Qt, Signal)
-from PySide6.QtGui import QKeyEvent, QPainter
+from PySide6.QtGui import QKeyEvent, QPainter, QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QAbstractScrollArea, QListView, QListWidget, QListWidgetItem, QStyledItemDelegate, QVBoxLayout,
@@ -47,7 +47,7 @@ class Filter(QObject):
 class Own(QWidget):
     def event(self, event): return fail()
 class Part(QWidget):
-    def paintEvent(self, event): QPainter(self); fail()
+    def paintEvent(self, event): onto = QPixmap(9, 9); painter = QPainter(onto); fail()
     def mousePressEvent(self, event): fail()
     def mouseMoveEvent(self, event): fail()
     def keyPressEvent(self, event): fail()
