@@ -136,7 +136,12 @@ class Peaks:
         return max(first, start), min(last, end)
 
     def columns(self, edges: NDArray[np.float64]) -> Samples:
-        """Lows and highs between each two of the ``edges`` (samples, ascending): (2, n)."""
+        """Lows and highs between each two of the ``edges`` (samples, ascending): (2, n).
+
+        Of one edge or none there is nothing to be between.
+        """
+        if len(edges) < 2:
+            return np.zeros((2, 0), np.float32)
         widths = (edges[-1] - edges[0]) / max(1, len(edges) - 1)
         level, scale = 0, FINEST
         while level + 1 < len(self._levels) and scale * COARSER <= widths:

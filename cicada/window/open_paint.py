@@ -175,6 +175,8 @@ class _Clip:
             if right - left < 3:
                 continue
             xs = self._columns(left, right)
+            if len(xs) < 2:
+                continue
             since = np.clip(opened.moments_at(xs) - start, 0, overlap)
             level = opened.lanes[0].curve().values(opened.lanes[0].places_at(xs[:-1]))
             level = level * opened.clip.level

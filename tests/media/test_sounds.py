@@ -137,6 +137,12 @@ def test_peaks_are_the_lowest_and_highest_of_each_stretch(samples, piece):
     assert columns[1].max() == samples.max()
 
 
+@pytest.mark.parametrize("edges", [[], [3.0]])
+def test_between_one_edge_or_none_there_are_no_peaks(edges):
+    peaks = Peaks(np.zeros((2, 4), np.float32), 200)
+    assert peaks.columns(np.array(edges)).shape == (2, 0)
+
+
 def project_of(sound):
     return Project(
         format="cicada-project", version=1, fps=(24, 1), rate=RATE, sounds=(sound,),
