@@ -398,6 +398,13 @@ def test_the_details_change_what_is_known(measured, qtbot):
     assert measured.document.undo_title == "change the folder of 2 sounds"
 
 
+def test_a_sound_whose_name_is_being_typed_already_goes_on_being_named(harbour, qtlog):
+    harbour.session.choose_sound("s3")
+    for _ in range(2):
+        harbour.commands.actions["rename_sound"].trigger()
+    assert not [each for each in qtlog.records if "editing failed" in each.message]
+
+
 def test_a_sound_is_renamed_in_its_row(harbour, qtbot):
     choose(harbour, "Sweep")
     harbour.commands.actions["rename_sound"].trigger()

@@ -163,6 +163,21 @@ def test_a_span_end_dragged_to_nothing_leaves_no_trial_on(own, qtbot, settled, t
     assert not own.planning.trying
 
 
+def test_a_span_end_that_what_is_typed_moves_away_is_not_dragged(own, qtbot, settled):
+    place(own, settled, 20, 60)
+    own.session.choose(None)
+    y, end = point(own, "l1", 20).y(), own.sheet.span_end(Cell("l1", 20))
+    start = QPoint(round(own.sheet.place.frame_x(end)), y)
+    clear = RemoveLayer(layer="l1")
+    own.document.do(AddLayer(scene="sc1", layer=Layer(id="l9", keyframes=())))
+    own.session.cell_changed.connect(
+        lambda: len(own.session.scene.layers) > 1 and own.document.do(clear)
+    )
+    qtbot.mousePress(own.sheet.viewport(), LEFT, NONE, start)
+    assert own.sheet._hand is None
+    qtbot.mouseRelease(own.sheet.viewport(), LEFT, NONE, start)
+
+
 def test_the_sheet_stays_where_it_is_looked_at_when_something_is_put_there(own, qtbot, settled):
     own.document.do(ChangeScene(scene="sc1", changes={"length": 4000}))
     settled(own)
