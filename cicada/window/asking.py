@@ -78,6 +78,21 @@ def tell(parent: QWidget, text: str) -> None:
     choose(parent, begun(text).rstrip(".") + ".", ["Go on"], safe=0)
 
 
+def do_or_leave(dialog: QDialog, verb: str) -> tuple[QHBoxLayout, QPushButton]:
+    """The buttons below what is typed, and of them the one that takes it."""
+    row = QHBoxLayout()
+    row.addStretch(1)
+    leave = QPushButton("Leave it as it is")
+    leave.setAutoDefault(False)
+    leave.clicked.connect(dialog.reject)
+    row.addWidget(leave)
+    does = QPushButton(verb)
+    does.setDefault(True)
+    does.clicked.connect(dialog.accept)
+    row.addWidget(does)
+    return row, does
+
+
 class TypedQuestion(QDialog):
     """Something to be typed, read as it is typed; what cannot be read is said, not taken."""
 
@@ -121,16 +136,7 @@ class TypedQuestion(QDialog):
         self.says.setWordWrap(True)
         self.says.setMinimumWidth(WIDTH)
         column.addWidget(self.says)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        leave = QPushButton("Leave it as it is")
-        leave.setAutoDefault(False)
-        leave.clicked.connect(self.reject)
-        row.addWidget(leave)
-        self.verb = QPushButton(verb)
-        self.verb.setDefault(True)
-        self.verb.clicked.connect(self.accept)
-        row.addWidget(self.verb)
+        row, self.verb = do_or_leave(self, verb)
         column.addLayout(row)
         self.field.textChanged.connect(self._look)
         self.field.setFocus()

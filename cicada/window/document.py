@@ -11,7 +11,7 @@ from cicada.core.history import History
 from cicada.core.model import Project, empty_project
 from cicada.errors import BadProject, CicadaError
 from cicada.store.journal import Journal, Unfinished, content_hash
-from cicada.store.projectfile import dumps, loads, read_bytes, save
+from cicada.store.projectfile import dumps, loads, read_bytes, save, write_atomically
 from cicada.store.sounds_folder import moved
 from cicada.store.versions import Versions
 from cicada.window.guard import guard
@@ -247,7 +247,7 @@ class Document(QObject):
         written = moved(old, before, target)
         data = dumps(written)
         self.versions.keep_what_is_there(target)
-        save(written, target)
+        write_atomically(target, data)
         self._before = None
         self.path, self._content = target, content_hash(data)
         if target.absolute() != before.absolute():

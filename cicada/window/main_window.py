@@ -232,6 +232,7 @@ class MainWindow(QMainWindow):
         self._note_timer.setSingleShot(True)
         self._note_timer.timeout.connect(self.note.clear)
         self._note_lasts, self._note_era = False, 0
+        self._said_missing = ""
         return bottom
 
     def _connect(self) -> None:
@@ -458,7 +459,8 @@ class MainWindow(QMainWindow):
                 "“Find missing sounds” in the Shelf menu looks for them.",
                 lasting=True,
             )
-        elif "missing: " in self.note.text():
+            self._said_missing = self.note.text()
+        elif self.note.text() == self._said_missing:
             self.note.clear()
 
     @override

@@ -6,15 +6,14 @@ from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
     QFormLayout,
-    QHBoxLayout,
     QLabel,
     QLineEdit,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from cicada.core.model import MAX_FPS, MAX_LENGTH, Project, Scene
+from cicada.window.asking import do_or_leave
 from cicada.window.quantities import Pace, parse_frames, parse_whole
 
 RATES = ("24", "25", "30", "50", "60", "12", "24000/1001", "30000/1001", "60000/1001")
@@ -81,16 +80,7 @@ class SettingsDialog(QDialog):
         self.says.setWordWrap(True)
         self.says.setMinimumWidth(380)
         column.addWidget(self.says)
-        row = QHBoxLayout()
-        row.addStretch(1)
-        leave = QPushButton("Leave it as it is")
-        leave.setAutoDefault(False)
-        leave.clicked.connect(self.reject)
-        row.addWidget(leave)
-        self.verb = QPushButton("Begin the project" if new else "Change the settings")
-        self.verb.setDefault(True)
-        self.verb.clicked.connect(self.accept)
-        row.addWidget(self.verb)
+        row, self.verb = do_or_leave(self, "Begin the project" if new else "Change the settings")
         column.addLayout(row)
         self.fps_field.currentTextChanged.connect(self._say)
         self.rate_field.currentTextChanged.connect(self._say)

@@ -141,15 +141,21 @@ def test_declining_deletes_nothing_and_it_is_offered_again(window, qtbot, tmp_pa
     assert len(seen) == 2
 
 
-def test_both_states_are_offered_where_the_file_was_changed_since(window, qtbot, settled, tmp_path,
-                                                                  next_start, offered):  # fmt: skip
-    path = tmp_path / "tide.cicada"
+def die_and_change(window, folder):
+    """A window ends with a mark not saved, and then its file is changed; the file, and to what."""
+    path = folder / "tide.cicada"
     save(empty_project("Tide"), path)
     window.document.open(path)
     window.document.do(PutMark(scene="sc1", frame=3))
     die(window)
     changed = ChangeScene(scene="sc1", changes={"name": "Elsewhere"}).apply(load(path))
     save(changed, path)
+    return path, changed
+
+
+def test_both_states_are_offered_where_the_file_was_changed_since(window, qtbot, settled, tmp_path,
+                                                                  next_start, offered):  # fmt: skip
+    _, changed = die_and_change(window, tmp_path)
     again = next_start()
     seen = offered("file")
     ask(again, qtbot)
@@ -162,13 +168,7 @@ def test_both_states_are_offered_where_the_file_was_changed_since(window, qtbot,
 def test_bringing_back_over_a_changed_file_asks_before_it_is_saved(window, qtbot, settled, tmp_path,
                                                                    next_start, offered,
                                                                    answer):  # fmt: skip
-    path = tmp_path / "tide.cicada"
-    save(empty_project("Tide"), path)
-    window.document.open(path)
-    window.document.do(PutMark(scene="sc1", frame=3))
-    die(window)
-    changed = ChangeScene(scene="sc1", changes={"name": "Elsewhere"}).apply(load(path))
-    save(changed, path)
+    path, changed = die_and_change(window, tmp_path)
     again = next_start()
     offered("back")
     ask(again, qtbot)
