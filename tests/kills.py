@@ -81,8 +81,8 @@ def kill_once(folder, seed, display=""):
     """Let somebody work in a window, kill it, and see what comes back."""
     from cicada.core.digest import Digests
     from cicada.errors import CicadaError
-    from cicada.store.journal import unfinished
     from cicada.store.projectfile import load
+    from cicada.store.unfinished import unfinished
 
     home = folder / seed
     home.mkdir()

@@ -1,8 +1,6 @@
 """The journal: what was done to a project since it was saved, written down as it is done.
 
-A journal is a file of lines, each a checksum and a record in JSON. The first is the ``base``, the
-project everything else was done to; then come ``edit``, ``join`` (an edit that is undone together
-with the one before it), ``undo`` and ``redo``, each with the digest of the project after it.
+What its lines hold is in ``journal_lines``, how they are read back in ``unfinished``.
 
 Each record is one write to the kernel as the edit is made, so that a kill loses nothing that was
 finished; a thread has what was written put on the disk every half second, so that a power cut
@@ -15,67 +13,27 @@ import fcntl
 import os
 import threading
 import time
-import zlib
-from collections.abc import Callable
 from contextlib import suppress
-from hashlib import blake2b
 from pathlib import Path
-from typing import Any, Literal, NamedTuple
+from typing import Literal
 from uuid import uuid4
 
 import msgspec
-from msgspec import Raw, Struct
+from msgspec import Raw
 from msgspec.structs import replace
 
-from cicada.core.all_edits import decoded, encoded
+from cicada.core.all_edits import encoded
 from cicada.core.digest import Digests
 from cicada.core.editing import Edit
-from cicada.core.history import History
 from cicada.core.model import Project
-from cicada.errors import BadProject
-from cicada.store.validate import validate
+from cicada.store.journal_lines import SUFFIX, Base, Record, line_of
+from cicada.store.unfinished import Unfinished
 
-SUFFIX = ".journal"
 # Bytes after which what is written so far is replaced by the project as it is.
 COMPACT = 5 << 20
 # Seconds between two times that what was written is put on the disk, and after which a disk that
 # has not done so is taken to hang.
 SYNC, HANGS = 0.5, 2.0
-
-
-class Base(Struct, frozen=True, kw_only=True, omit_defaults=True):
-    """What a journal begins with.
-
-    ``file`` is where the project stands or is to stand, ``content`` the hash of the bytes there
-    when it was read or saved (empty: it was never saved), ``saved`` the digest of what they hold.
-    """
-
-    project: Project
-    file: str
-    content: str = ""
-    saved: str = ""
-
-
-class _Record(Struct, frozen=True, kw_only=True, omit_defaults=True):
-    kind: Literal["base", "edit", "join", "undo", "redo"]
-    hash: str
-    base: Base | None = None
-    title: str = ""
-    edit: Raw = Raw()
-
-
-_ENCODER = msgspec.json.Encoder()
-_DECODER = msgspec.json.Decoder(_Record)
-
-
-def content_hash(data: bytes) -> str:
-    """What the bytes of a project file are known by."""
-    return blake2b(data, digest_size=20).hexdigest()
-
-
-def _line(record: _Record) -> bytes:
-    data = _ENCODER.encode(record)
-    return b"%08x %s\n" % (zlib.crc32(data), data)
 
 
 def _write_whole(file: int, line: bytes) -> None:
@@ -119,7 +77,7 @@ class Journal:
         saved = self._digests.of(project) if content else ""
         self._base = Base(project=project, file=str(file.absolute()), content=content, saved=saved)
 
-    def take_over(self, found: "Unfinished") -> None:
+    def take_over(self, found: Unfinished) -> None:
         """Go on writing where a window that is gone has left off."""
         self.forget()
         self._base = replace(found.base, project=found.history.project)
@@ -176,7 +134,7 @@ class Journal:
             return
         digest = self._digests.of(project)
         kind: Literal["edit", "join"] = "join" if joined else "edit"
-        if self._write(_Record(kind=kind, hash=digest, title=title, edit=data), project):
+        if self._write(Record(kind=kind, hash=digest, title=title, edit=data), project):
             self._undo, self._redo = max(1, self._undo + (not joined)), 0
 
     def undone(self, project: Project) -> None:
@@ -184,21 +142,21 @@ class Journal:
         if not self._undo:
             # It was made before what is written down here begins.
             self._begin(project)
-        elif self._write(_Record(kind="undo", hash=self._digests.of(project)), project):
+        elif self._write(Record(kind="undo", hash=self._digests.of(project)), project):
             self._undo, self._redo = self._undo - 1, self._redo + 1
 
     def redone(self, project: Project) -> None:
         """A step was made again."""
         if not self._redo:
             self._begin(project)
-        elif self._write(_Record(kind="redo", hash=self._digests.of(project)), project):
+        elif self._write(Record(kind="redo", hash=self._digests.of(project)), project):
             self._undo, self._redo = self._undo + 1, self._redo - 1
 
     def is_now(self, project: Project) -> None:
         """The project is another without an edit, after which no step can be undone."""
         self._begin(project)
 
-    def _write(self, record: _Record, project: Project) -> bool:
+    def _write(self, record: Record, project: Project) -> bool:
         """Write a record down; False if the project as it is was written instead, or nothing."""
         if self.trouble or self._length - self._base_length > COMPACT:
             # After a failure the project as it is makes whole what is missing.
@@ -208,7 +166,7 @@ class Journal:
             self._begin(self._base.project)
         if self.path is None or self._base is None:
             return False
-        return self._append(_line(record))
+        return self._append(line_of(record))
 
     def _append(self, line: bytes) -> bool:
         try:
@@ -231,7 +189,7 @@ class Journal:
         if self._base is None:
             return
         base = replace(self._base, project=project)
-        record = _Record(kind="base", hash=self._digests.of(project), base=base)
+        record = Record(kind="base", hash=self._digests.of(project), base=base)
         before, file, path = self.path, -1, self._folder / f"{uuid4().hex}{SUFFIX}"
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
@@ -239,7 +197,7 @@ class Journal:
             part = path.with_suffix(".part")
             file = os.open(part, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600)
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            line = _line(record)
+            line = line_of(record)
             _write_whole(file, line)
             part.rename(path)
         except OSError as error:
@@ -317,148 +275,3 @@ def _sync_folder(folder: Path) -> None:
         os.fsync(file)
     finally:
         os.close(file)
-
-
-# -- reading ------------------------------------------------------------------------------------
-
-
-class Unfinished(NamedTuple):
-    """What a journal holds: where it was begun, and what comes back.
-
-    ``differs`` says that going through it again came to something else than was written; then
-    ``history`` ends with the last that was the same. ``length`` are the bytes up to there.
-    """
-
-    path: Path
-    base: Base
-    history: History
-    length: int
-    differs: bool
-    when: float
-
-    @property
-    def name(self) -> str:
-        """What the window called it."""
-        return self.history.project.name or Path(self.base.file).stem
-
-    @property
-    def unsaved(self) -> bool:
-        """Whether it never was saved anywhere."""
-        return not self.base.content
-
-    @property
-    def changes(self) -> bool:
-        """Whether it comes to anything but what was saved."""
-        return self.unsaved or Digests().of(self.history.project) != self.base.saved
-
-
-def read(path: Path) -> Unfinished | None:
-    """What the journal at ``path`` holds; None if that is nothing that can be used."""
-    try:
-        data = path.read_bytes()
-        when = path.stat().st_mtime
-    except OSError:
-        return None
-    lines = _whole_lines(data)
-    records = [_record(line) for line in lines]
-    base = records[0].base if records and records[0] is not None else None
-    if base is None or not _valid(base.project):
-        return None
-    history, length, differs = _replayed(base, lines, records)
-    if not _valid(history.project):
-        history, length, differs = _replayed(base, lines, records, fits=_valid)
-    return Unfinished(path, base, history, length, differs, when)
-
-
-def _replayed(
-    base: Base,
-    lines: list[bytes],
-    records: list[_Record | None],
-    fits: Callable[[Project], bool] = lambda _: True,
-) -> tuple[History, int, bool]:
-    """What records come to, up to the first that comes to something else than was written.
-
-    Also the bytes up to there, and whether there was one.
-    """
-    digests, history, length = Digests(), History(base.project), len(lines[0])
-    for line, record in zip(lines[1:], records[1:], strict=True):
-        after = None if record is None else _after(history, record)
-        if record is None or after is None or digests.of(after.project) != record.hash:
-            return history, length, True
-        if not fits(after.project):
-            return history, length, True
-        history, length = after, length + len(line)
-    return history, length, False
-
-
-def _valid(project: Project) -> bool:
-    try:
-        validate(project)
-    except BadProject:
-        return False
-    return True
-
-
-def _whole_lines(data: bytes) -> list[bytes]:
-    """The lines up to the first that is not as it was written; a torn last one is none."""
-    lines = []
-    for line in data.splitlines(keepends=True):
-        if not line.endswith(b"\n") or line[:8] != b"%08x" % zlib.crc32(line[9:-1]):
-            break
-        lines.append(line)
-    return lines
-
-
-def _record(line: bytes) -> _Record | None:
-    try:
-        return _DECODER.decode(line[9:-1])
-    except (msgspec.MsgspecError, ValueError, RecursionError):
-        return None
-
-
-def _after(history: History, record: _Record) -> History | None:
-    """The history after a record; None if it does not fit."""
-    if record.kind == "undo":
-        return history.undone()
-    if record.kind == "redo":
-        return history.redone()
-    if record.kind == "base":
-        return None
-    try:
-        edit = decoded(bytes(record.edit))
-        made = edit.apply(history.project)
-    except Exception:  # noqa: BLE001 - whatever it is that was written, it does not fit
-        return None
-    return history.done(record.title, made, joined=record.kind == "join")
-
-
-def is_open(path: Path) -> bool:
-    """Whether the window that writes a journal is still there."""
-    try:
-        file = os.open(path, os.O_RDWR | os.O_CLOEXEC)
-    except OSError:
-        return False
-    try:
-        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        return True
-    finally:
-        os.close(file)
-    return False
-
-
-def unfinished(folder: Path) -> list[Unfinished]:
-    """What windows that are gone have left unfinished, the newest first.
-
-    Journals that come to nothing but what was saved are left out, and stay.
-    """
-    found: list[Any] = [read(path) for path in _journals(folder) if not is_open(path)]
-    kept = [each for each in found if each is not None and each.changes]
-    return sorted(kept, key=lambda each: -each.when)
-
-
-def _journals(folder: Path) -> list[Path]:
-    try:
-        return sorted(folder.glob(f"*{SUFFIX}"))
-    except OSError:
-        return []

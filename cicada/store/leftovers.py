@@ -9,7 +9,8 @@ from pathlib import Path
 from typing import NamedTuple
 
 from cicada.media.ingest import content_hash
-from cicada.store.journal import SUFFIX, read
+from cicada.store.journal_lines import SUFFIX
+from cicada.store.unfinished import read
 
 _FOLDER = re.compile(r"unsaved-[0-9a-f]{32}")
 # Seconds for which a folder that was just written to is let be: a window may be at it.

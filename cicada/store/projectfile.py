@@ -7,6 +7,7 @@ import os
 import re
 from collections.abc import Sequence
 from functools import cache
+from hashlib import blake2b
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -197,6 +198,11 @@ def _fields(item: Struct, skip: tuple[str, ...]) -> list[bytes]:
 def save(project: Project, path: Path) -> None:
     """Write the project whole or not at all; raises ``CannotWrite`` and leaves what was there."""
     write_atomically(path, dumps(project))
+
+
+def content_hash(data: bytes) -> str:
+    """What the bytes of a project file are known by."""
+    return blake2b(data, digest_size=20).hexdigest()
 
 
 def write_atomically(path: Path, data: bytes) -> None:

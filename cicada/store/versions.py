@@ -13,8 +13,7 @@ from typing import NamedTuple
 
 from cicada.core.model import Project
 from cicada.errors import CannotWrite, CicadaError
-from cicada.store.journal import content_hash
-from cicada.store.projectfile import load, write_atomically
+from cicada.store.projectfile import content_hash, load, write_atomically
 
 KEPT = 10
 NOTE = "of.txt"

@@ -10,9 +10,10 @@ from cicada.core.editing import Edit
 from cicada.core.history import History
 from cicada.core.model import Project, empty_project
 from cicada.errors import BadProject, CicadaError
-from cicada.store.journal import Journal, Unfinished, content_hash
-from cicada.store.projectfile import dumps, loads, read_bytes, save, write_atomically
+from cicada.store.journal import Journal
+from cicada.store.projectfile import content_hash, dumps, loads, read_bytes, save, write_atomically
 from cicada.store.sounds_folder import moved
+from cicada.store.unfinished import Unfinished
 from cicada.store.versions import Versions
 from cicada.window.guard import guard
 

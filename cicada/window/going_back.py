@@ -9,10 +9,11 @@ from PySide6.QtCore import QObject, Qt
 from cicada.core.model import Project
 from cicada.deliver.work import copied_beside
 from cicada.errors import CicadaError
-from cicada.store.journal import SUFFIX, Unfinished, content_hash, is_open, read, unfinished
+from cicada.store.journal_lines import SUFFIX
 from cicada.store.leftovers import Leftover, folders, leftovers, remove, remove_needless
-from cicada.store.projectfile import load, loads
+from cicada.store.projectfile import content_hash, load, loads
 from cicada.store.sounds_folder import sounds_folder
+from cicada.store.unfinished import Unfinished, is_open, read, unfinished
 from cicada.window.asking import choose
 from cicada.window.quantities import count
 from cicada.window.sound_details import size_text

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cicada.store.journal import Unfinished
+from cicada.store.unfinished import Unfinished
 from cicada.window import theme
 from cicada.window.quantities import begun, count
 

@@ -10,8 +10,8 @@ from PySide6.QtCore import QSettings, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication, QDialog
 
 from cicada.media.cache import user_cache
-from cicada.store.journal import read
 from cicada.store.projectfile import dumps, loads
+from cicada.store.unfinished import read
 from cicada.store.validate import validate
 from cicada.window.app import make_application
 from cicada.window.guard import guard, watch

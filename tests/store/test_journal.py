@@ -16,7 +16,8 @@ from cicada.core.scene_edits import ChangeProject, ChangeScene
 from cicada.core.shelf_edits import AddSounds
 from cicada.errors import BadEdit
 from cicada.store import journal as module
-from cicada.store.journal import Journal, is_open, read, unfinished
+from cicada.store.journal import Journal
+from cicada.store.unfinished import is_open, read, unfinished
 from tests.core.random_edits import any_edit
 from tests.core.test_edits import BELL
 

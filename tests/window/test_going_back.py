@@ -12,10 +12,10 @@ from cicada.core.editing import Cell
 from cicada.core.model import empty_project
 from cicada.core.scene_edits import ChangeScene, PutMark
 from cicada.media.cache import user_cache
-from cicada.store.journal import read, unfinished
 from cicada.store.leftovers import FRESH, folders, leftovers, remove_needless
 from cicada.store.projectfile import dumps, load, save
 from cicada.store.sounds_folder import sounds_folder
+from cicada.store.unfinished import read, unfinished
 from cicada.store.versions import KEPT, Versions
 from cicada.window.main_window import MainWindow
 from cicada.window.unfinished_dialog import UnfinishedDialog
