@@ -4,12 +4,14 @@ import pytest
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
 
+from cicada.core.model import empty_project
 from cicada.media.cache import user_cache
 from cicada.media.picture_process import PictureDecoder
 from cicada.window import asking, frames, jobs, theme
 from cicada.window.guard import guard
 from cicada.window.main_window import MainWindow
 from tests.memory_player import MemoryPlayer
+from tests.sound_files import ring, write_sound
 
 
 @pytest.fixture(scope="session")
@@ -169,5 +171,20 @@ def harbour(window, demo, tmp_path, settled):
     window.files.open_file(folder / "harbour.cicada")
     settled(window)
     window.session.show_scene("sc2")
+    settled(window)
+    return window
+
+
+@pytest.fixture
+def own(window, settled, qtbot, tmp_path):
+    """A new project with six sounds on the shelf and one empty layer."""
+    window.document.new(empty_project("Ours"))
+    settled(window)
+    files = [
+        write_sound(tmp_path / f"sound {number}.wav", ring(seconds=0.5 + number / 10, seed=number))
+        for number in range(6)
+    ]
+    window.commands.on_shelf.import_files(files)
+    qtbot.waitUntil(lambda: window.commands.on_shelf.importing.done, timeout=60_000)
     settled(window)
     return window
