@@ -145,9 +145,9 @@ QMenu::separator { height: 1px; background: $RULE; margin: 4px 8px; }
 QToolTip { background: $CARD; color: $INK; border: 1px solid $RULE_STRONG; padding: 4px; }
 QPushButton { background: $CARD; border: 1px solid $RULE_STRONG; border-radius: 6px; padding: 4px 11px; }
 QPushButton:hover { background: $ROW; }
-QPushButton:focus { border: 1.5px solid $MOSS; }
-QPushButton:checked { background: $MOSS_PALE; border: 1.5px solid $MOSS; color: $MOSS_DEEP; font-weight: 600; }
-QPushButton[mixed="true"] { border: 1.5px dashed $MOSS; color: $MOSS_DEEP; }
+QPushButton:focus { border: 1.5px solid $MOSS; padding: 3px 10px; }
+QPushButton:checked { background: $MOSS_PALE; border: 1.5px solid $MOSS; padding: 3px 10px; color: $MOSS_DEEP; font-weight: 600; }
+QPushButton[mixed="true"] { border: 1.5px dashed $MOSS; padding: 3px 10px; color: $MOSS_DEEP; }
 QPushButton:disabled { color: $INK_OFF; border-color: $RULE; }
 QPushButton#main { background: $MOSS; color: $CARD; border-color: $MOSS_DEEP; font-weight: 600; }
 QPushButton#main:hover { background: $MOSS_HOVER; }
