@@ -39,7 +39,7 @@ class Desk:
 
         from cicada.media.cache import user_cache
         from cicada.window.app import make_application
-        from cicada.window.main_window import MainWindow
+        from cicada.window.frame.main_window import MainWindow
 
         def no_player(rate):
             raise RuntimeError(f"nothing plays at {rate} here")

@@ -63,7 +63,7 @@ class Painted:
 
         from cicada.media.cache import user_cache
         from cicada.window.app import make_application
-        from cicada.window.main_window import MainWindow
+        from cicada.window.frame.main_window import MainWindow
 
         self.app = make_application()
         take_in_tap(user_cache())
@@ -228,7 +228,7 @@ def edit_and_plan(project):
     from cicada.core.model import Run
     from cicada.core.placed import Tables
     from cicada.core.planner import plan
-    from cicada.window.traces import SceneTraces
+    from cicada.window.drawing.traces import SceneTraces
 
     tables, now = Tables(), [project]
     plan(project, Run(), tables)
@@ -255,7 +255,7 @@ def mixed(planning):
 
 
 def clips_in_sight(sheet):
-    from cicada.window.narrow import in_sight
+    from cicada.window.drawing.narrow import in_sight
 
     rows = [sheet.traces.rows[number] for number, _, _ in sheet.place.rows_in_sight()]
     return sum(len(in_sight(row, sheet.place, 0, sheet.viewport().width())) for row in rows)

@@ -23,7 +23,7 @@ from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.window.app import make_application
-from cicada.window.main_window import MainWindow
+from cicada.window.frame.main_window import MainWindow
 
 # The frames that stand for the boards of an animatic.
 BOARDS = (

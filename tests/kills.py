@@ -148,7 +148,7 @@ def work(home, seed):
     from cicada.core.editing import Cell
     from cicada.media.cache import user_cache
     from cicada.window.app import make_application
-    from cicada.window.main_window import MainWindow
+    from cicada.window.frame.main_window import MainWindow
     from tests.hands.starts import make_files, random_project
     from tests.hands.steps import Hands
     from tests.memory_player import MemoryPlayer

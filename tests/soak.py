@@ -54,8 +54,8 @@ def soak(folder, minutes, seed):  # noqa: PLR0915 - one evening from its beginni
     from cicada.media.cache import user_cache
     from cicada.playback.process import PlayerProcess
     from cicada.window.app import make_application
-    from cicada.window.guard import guard, watch
-    from cicada.window.main_window import MainWindow
+    from cicada.window.frame.main_window import MainWindow
+    from cicada.window.state.guard import guard, watch
 
     app = make_application()
     cache, players = user_cache(), []

@@ -90,7 +90,7 @@ def _open(options: argparse.Namespace) -> int:
 
 
 def _window(file: Path | None) -> int:
-    from cicada.window.collecting import hold_off
+    from cicada.window.state.collecting import hold_off
 
     hold_off()
     from cicada.window.app import run_window

@@ -1,5 +1,5 @@
 """All Qt. What Qt calls of the classes made below this line is guarded: see ``guard``."""
 
-from cicada.window.guard import guard_new_classes
+from cicada.window.state.guard import guard_new_classes
 
 guard_new_classes()

@@ -12,12 +12,12 @@ from cicada.errors import CicadaError
 from cicada.media.cache import SoundCache, user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.store.folders import data_folder
-from cicada.window import theme
-from cicada.window.guard import guard, watch
-from cicada.window.main_window import MainWindow
-from cicada.window.numbers import use_decimal
-from cicada.window.rail import icon
-from cicada.window.transport import PlayerLink
+from cicada.window.drawing import theme
+from cicada.window.frame.main_window import MainWindow
+from cicada.window.playing.rail import icon
+from cicada.window.playing.transport import PlayerLink
+from cicada.window.state.guard import guard, watch
+from cicada.window.words.numbers import use_decimal
 
 SWITCH = 0.0005
 

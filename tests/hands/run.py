@@ -14,8 +14,8 @@ from cicada.store.projectfile import dumps, loads
 from cicada.store.unfinished import read
 from cicada.store.validate import validate
 from cicada.window.app import make_application
-from cicada.window.guard import guard, watch
-from cicada.window.main_window import MainWindow
+from cicada.window.frame.main_window import MainWindow
+from cicada.window.state.guard import guard, watch
 from tests.hands.starts import begin, make_files
 from tests.hands.steps import Hands
 from tests.memory_player import MemoryPlayer

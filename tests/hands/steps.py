@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cicada.window.shelf_drag import sound_mime
+from cicada.window.widgets.drag import sound_mime
 
 LEFT, RIGHT = Qt.MouseButton.LeftButton, Qt.MouseButton.RightButton
 NONE = Qt.KeyboardModifier.NoModifier

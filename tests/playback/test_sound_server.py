@@ -15,7 +15,7 @@ from cicada.playback.messages import FILM, Devices, Load, Play, UseDevice
 from cicada.playback.process import PlayerProcess
 from cicada.store.projectfile import load
 from cicada.store.sounds_folder import sound_files
-from cicada.window.main_window import MainWindow
+from cicada.window.frame.main_window import MainWindow
 from tests.playback.sound_server import RATE
 from tests.playback.test_process import wait_for
 

@@ -7,9 +7,11 @@ from PySide6.QtWidgets import QApplication
 from cicada.core.model import empty_project
 from cicada.media.cache import user_cache
 from cicada.media.picture_process import PictureDecoder
-from cicada.window import asking, frames, jobs, theme
-from cicada.window.guard import guard
-from cicada.window.main_window import MainWindow
+from cicada.window.drawing import theme
+from cicada.window.frame.main_window import MainWindow
+from cicada.window.state import frames, jobs
+from cicada.window.state.guard import guard
+from cicada.window.widgets import asking
 from tests.memory_player import MemoryPlayer
 from tests.sound_files import ring, write_sound
 

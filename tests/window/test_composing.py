@@ -8,8 +8,8 @@ from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Clip, Hush, Rest, keyframe_at
 from cicada.core.scene_edits import PutTempo
-from cicada.window.sheet_layout import HEAD
-from cicada.window.shelf_drag import sound_mime
+from cicada.window.drawing.layout import HEAD
+from cicada.window.widgets.drag import sound_mime
 from tests.window.test_evening import LEFT, at, drag, drop, point
 
 NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier

@@ -11,14 +11,14 @@ from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import Clip, Layer, Project, Run, Scene, Sound
 from cicada.core.placed import live_keyframes
 from cicada.core.planner import plan
-from cicada.window import sheet_paint
-from cicada.window.narrow import RowWaves
-from cicada.window.sentence import plain, sentence
-from cicada.window.shapes import Shapes
-from cicada.window.sheet_layout import SheetLayout
-from cicada.window.sheet_paint import paint_sheet
-from cicada.window.sheet_view import SheetView
-from cicada.window.traces import EVERYWHERE, SceneTraces
+from cicada.window.drawing import paint as sheet_paint
+from cicada.window.drawing.layout import SheetLayout
+from cicada.window.drawing.narrow import RowWaves
+from cicada.window.drawing.paint import paint_sheet
+from cicada.window.drawing.shapes import Shapes
+from cicada.window.drawing.traces import EVERYWHERE, SceneTraces
+from cicada.window.drawing.view import SheetView
+from cicada.window.words.sentence import plain, sentence
 from tests.core.films import projects
 
 

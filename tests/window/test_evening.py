@@ -15,7 +15,7 @@ from cicada.media.cache import user_cache
 from cicada.media.opened import OpenedSounds
 from cicada.playback.messages import Scrub
 from cicada.store.projectfile import load
-from cicada.window.shelf_drag import sound_mime
+from cicada.window.widgets.drag import sound_mime
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -413,7 +413,7 @@ def test_space_in_a_text_field_is_a_space(harbour, qtbot):
 
 
 def test_leaving_unsaved_changes_asks(harbour, answer):
-    from cicada.window.files import Files
+    from cicada.window.frame.files import Files
 
     harbour.arranging.place("s4", Cell("l4", 100))
     asked = answer("Stay here")
@@ -433,7 +433,7 @@ def test_loops_and_frame_step_with_the_arrow_keys(harbour, qtbot, settled):
 
 
 def test_settings_keep_keyframes_on_their_frames_and_are_undone(harbour, monkeypatch):
-    from cicada.window.settings_dialog import SettingsDialog
+    from cicada.window.frame.settings_dialog import SettingsDialog
 
     before, said = harbour.document.project, []
 
@@ -460,7 +460,7 @@ def test_settings_keep_keyframes_on_their_frames_and_are_undone(harbour, monkeyp
 
 
 def test_a_new_project_has_the_settings_asked_for(harbour, monkeypatch):
-    from cicada.window.settings_dialog import SettingsDialog
+    from cicada.window.frame.settings_dialog import SettingsDialog
 
     def fill(dialog):
         dialog.fps_field.setCurrentText("fast")

@@ -14,8 +14,8 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 from cicada.core.editing import Cell
 from cicada.core.model import Clip
 from cicada.store.projectfile import load
-from cicada.window.settings_dialog import SettingsDialog
-from cicada.window.shelf_drag import sound_mime
+from cicada.window.frame.settings_dialog import SettingsDialog
+from cicada.window.widgets.drag import sound_mime
 from tests.sound_files import ring, write_sound
 from tests.window.test_evening import LEFT, at, drop, file_mime, point
 from tests.window.test_real_drag import screen

@@ -17,9 +17,9 @@ from cicada.store.projectfile import dumps, load, save
 from cicada.store.sounds_folder import sounds_folder
 from cicada.store.unfinished import read, unfinished
 from cicada.store.versions import KEPT, Versions
-from cicada.window.main_window import MainWindow
-from cicada.window.unfinished_dialog import UnfinishedDialog
-from cicada.window.versions_dialog import VersionsDialog
+from cicada.window.frame.main_window import MainWindow
+from cicada.window.frame.unfinished_dialog import UnfinishedDialog
+from cicada.window.frame.versions_dialog import VersionsDialog
 from tests.memory_player import MemoryPlayer
 from tests.sound_files import write_sound
 

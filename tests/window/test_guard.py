@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from cicada.core.editing import Cell
 from cicada.core.scene_edits import PutMark
-from cicada.window import guard as module
-from cicada.window.guard import guard
+from cicada.window.state import guard as module
+from cicada.window.state.guard import guard
 
 # Every kind of override and operator, each failing with an exception that C code makes, for those
 # are the ones that end a process.
@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
     QWidget)
 from cicada.window.app import make_application, make_window
 from cicada.media.cache import user_cache
-from cicada.window.guard import guard, watch
+from cicada.window.state.guard import guard, watch
 
 def fail():
     return int("xxx")
@@ -259,7 +259,7 @@ def test_no_override_is_set_on_an_instance():
 
 
 def test_threads_are_given_nothing_of_qt(harbour):
-    from cicada.window.beside import must_be_plain
+    from cicada.window.state.beside import must_be_plain
 
     must_be_plain((print, 1, harbour.planning.plan))
     for thing in (harbour, harbour.document.do, lambda: harbour):

@@ -2,7 +2,7 @@
 
 import pytest
 
-from cicada.window.guard import guard
+from cicada.window.state.guard import guard
 from tests.hands import __main__ as hands
 from tests.hands.run import Broken, must_hold
 

@@ -5,7 +5,7 @@ from hypothesis import strategies as st
 
 from cicada.core.shelf_edits import AddSounds
 from cicada.store.projectfile import dumps, loads
-from cicada.window.document import Document
+from cicada.window.state.document import Document
 from tests.core.random_edits import any_edit
 from tests.core.test_edits import BELL
 

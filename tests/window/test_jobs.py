@@ -8,7 +8,7 @@ import pytest
 
 from cicada.deliver.work import decoded, heard
 from cicada.errors import BadSound
-from cicada.window.jobs import DIED, FAULT, HANGS, STOPPED, Jobs
+from cicada.window.state.jobs import DIED, FAULT, HANGS, STOPPED, Jobs
 
 
 def add(one, two):
@@ -81,13 +81,13 @@ def test_a_worker_that_dies_is_one_job_that_failed(qtbot, jobs):
 
 
 def test_a_decoder_that_hangs_is_ended(qtbot, jobs, monkeypatch):
-    monkeypatch.setattr("cicada.window.jobs.STALLED", 0.4)
+    monkeypatch.setattr("cicada.window.state.jobs.STALLED", 0.4)
     assert ended(qtbot, jobs, hang, watched=True) == HANGS
     assert ended(qtbot, jobs, add, 2, 3) == 5
 
 
 def test_what_follows_decoding_may_take_its_time(qtbot, jobs, monkeypatch):
-    monkeypatch.setattr("cicada.window.jobs.STALLED", 0.4)
+    monkeypatch.setattr("cicada.window.state.jobs.STALLED", 0.4)
     assert ended(qtbot, jobs, measure_for_long, watched=True) == "measured"
 
 

@@ -33,7 +33,7 @@ def seen(window):
 @pytest.fixture
 def nobody_answers(monkeypatch):
     """Questions and file dialogs that are left at once; how often there were any."""
-    from cicada.window import asking
+    from cicada.window.widgets import asking
 
     asked = []
     for kind in (asking.Question, asking.TypedQuestion, QDialog):

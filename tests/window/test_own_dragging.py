@@ -10,8 +10,8 @@ from cicada.core.keyframe_edits import ClearKeyframes, PutKeyframes
 from cicada.core.layer_edits import AddLayer, RemoveLayer
 from cicada.core.model import Clip, Layer
 from cicada.core.scene_edits import AddScene, ChangeScene
-from cicada.window.hands import Move, SpanEnd
-from cicada.window.shelf_drag import sound_mime
+from cicada.window.sheet.hands import Move, SpanEnd
+from cicada.window.widgets.drag import sound_mime
 from tests.window.own import place, sound
 from tests.window.test_composing import CONTROL, NONE, key, pull
 from tests.window.test_evening import LEFT, at, drag, drop, point

@@ -6,9 +6,9 @@ from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes, ClearKeyframes, MoveSpanEnd
 from cicada.core.model import Clip, Rest
 from cicada.core.scene_edits import AddScene, PutMark, PutTempo, RemoveScene
-from cicada.window.conditions import Range
-from cicada.window.edges import highest
-from cicada.window.hover import hover_sentence
+from cicada.window.sheet.hover import hover_sentence
+from cicada.window.state.conditions import Range
+from cicada.window.state.edges import highest
 from tests.window.own import names, place
 from tests.window.test_composing import key
 from tests.window.test_playing import begin, play_on

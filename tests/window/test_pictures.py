@@ -10,7 +10,7 @@ from PySide6.QtGui import QDropEvent
 from cicada.core.model import Images, Still, Video, empty_project
 from cicada.core.stack import ends
 from cicada.media.pictures import write_picture
-from cicada.window.sheet_layout import RULER
+from cicada.window.drawing.layout import RULER
 from tests.picture_files import CODERS, grey, number_of, write_moving
 from tests.sound_files import write_container
 

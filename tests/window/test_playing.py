@@ -23,8 +23,8 @@ from cicada.playback.messages import (
     Step,
     UseDevice,
 )
-from cicada.window.conditions import ENDLESSLY, Range
-from cicada.window.together import TogetherDialog
+from cicada.window.playing.together import TogetherDialog
+from cicada.window.state.conditions import ENDLESSLY, Range
 
 LEFT, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier
 

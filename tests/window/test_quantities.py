@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cicada.window import numbers
-from cicada.window.fields import LEVEL, PAN, SPEED, time
-from cicada.window.quantities import (
+from cicada.window.widgets.fields import LEVEL, PAN, SPEED, time
+from cicada.window.words import numbers
+from cicada.window.words.quantities import (
     Pace,
     line_text,
     parse_level,

@@ -17,7 +17,7 @@ from PySide6.QtCore import QPoint, QSettings, QTimer
 from cicada.core.model import Clip, keyframe_at
 from cicada.media.cache import user_cache
 from cicada.window.app import make_application
-from cicada.window.main_window import MainWindow
+from cicada.window.frame.main_window import MainWindow
 
 app = make_application()
 settings = QSettings(sys.argv[2], QSettings.Format.IniFormat)

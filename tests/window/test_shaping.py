@@ -13,8 +13,8 @@ from cicada.core.model import Clip, keyframe_at
 from cicada.core.scene_edits import PutTempo
 from cicada.core.shaping import shaping_of
 from cicada.deliver.work import loudnesses
-from cicada.window.heads_paint import LEVEL_X
-from cicada.window.neighbours import edge_words
+from cicada.window.drawing.heads import LEVEL_X
+from cicada.window.drawing.neighbours import edge_words
 from tests.window.test_composing import ALT, CONTROL, key, pull
 from tests.window.test_evening import LEFT, at, drag
 

@@ -13,8 +13,8 @@ from cicada.core.model import Clip, Mark, PressPoint
 from cicada.deliver.mix_peaks import BIN
 from cicada.media.cache import user_cache
 from cicada.media.opened import OpenedSounds
-from cicada.window.conditions import STEADY
-from cicada.window.sheet_layout import HEAD, MARKS
+from cicada.window.drawing.layout import HEAD, MARKS
+from cicada.window.state.conditions import STEADY
 from tests.window.test_composing import ALT, CONTROL, NONE, SHIFT, key, pull, ruler
 from tests.window.test_evening import LEFT, at, drag, point
 
@@ -224,7 +224,7 @@ def test_opened_waits_have_their_true_width(harbour, qtbot, settled):
 
 
 def test_hovering_says_what_a_sounding_is_and_why_it_ends(harbour, settled):
-    from cicada.window.hover import hover_sentence
+    from cicada.window.sheet.hover import hover_sentence
 
     found = harbour.sheet.voice_at(QPointF(point(harbour, "l6", 60)))
     words = hover_sentence(harbour.sheet.traces, *found)

@@ -14,8 +14,8 @@ from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Clip, keyframe_at
 from cicada.deliver.work import find_sounds
 from cicada.playback.messages import Listen, Play
-from cicada.window.import_dialog import ImportDialog
-from cicada.window.shelf_list import LISTEN_WIDTH, WAVE
+from cicada.window.shelf.import_dialog import ImportDialog
+from cicada.window.shelf.shelf_list import LISTEN_WIDTH, WAVE
 from tests.sound_files import ring, write_container, write_sound
 
 LEFT = Qt.MouseButton.LeftButton
@@ -172,7 +172,7 @@ def test_files_copied_elsewhere_are_pasted(harbour, imported, tmp_path, qtbot):
 
 
 def test_a_large_file_is_linked_and_a_small_one_kept(harbour, imported, tmp_path, monkeypatch):
-    monkeypatch.setattr("cicada.window.importing.INSIDE_UP_TO", 30_000)
+    monkeypatch.setattr("cicada.window.shelf.importing.INSIDE_UP_TO", 30_000)
     write_sound(tmp_path / "large.wav")
     write_sound(tmp_path / "small.wav", ring(seconds=0.1))
     drop(harbour.shelf, tmp_path / "large.wav", tmp_path / "small.wav")

@@ -1,0 +1,290 @@
+"""The Play menu: what is played, how often, how fast, and to which device."""
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import msgspec
+from PySide6.QtCore import QObject, Qt
+from PySide6.QtGui import QAction, QActionGroup, QShortcut
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QWidget
+
+from cicada.core.model import Run
+from cicada.window.playing.transport import PACES
+from cicada.window.shelf.commands import Action
+from cicada.window.state.conditions import ENDLESSLY, Range, Scope
+from cicada.window.words.quantities import times_text
+
+if TYPE_CHECKING:
+    from cicada.window.frame.main_window import MainWindow
+
+WHOLE: tuple[tuple[str, Scope], ...] = (("All scenes", "film"), ("This scene", "scene"))
+TIMES = (1, 2, 3, 5, 10)
+PACE_WORDS = {1.0: "At full speed", 0.5: "At half speed", 0.25: "At a quarter of the speed"}
+RUN_FILES = "Runs (*.json)"
+
+
+class PlayCommands(QObject):
+    """What can be set about playing, for the menu and the rail."""
+
+    def __init__(self, window: "MainWindow") -> None:
+        super().__init__(window)
+        self.window = window
+        self.session, self.conditions = window.session, window.conditions
+        self.transport = window.transport
+        self._enter: list[QShortcut] = []
+        for key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            shortcut = QShortcut(key, window)
+            shortcut.activated.connect(self.transport.press)
+            self._enter.append(shortcut)
+        self.transport.waiting_changed.connect(self._lend_enter)
+        application = QApplication.instance()
+        if isinstance(application, QApplication):
+            application.focusChanged.connect(self._lend_enter)
+        self._lend_enter()
+
+    def entries(self) -> list[Action | None]:
+        """The menu's entries but for those that move about."""
+        transport = self.transport
+        return [
+            ("play", "Play from here, or stop", "Space", transport.toggle),
+            ("start", "Play from the start", "Shift+Space", transport.play_from_start),
+            ("silence", "Silence everything", "Esc", self.window.commands.silence),
+            ("repeat", "Again and again, or not", "Ctrl+R", self.repeat),
+            ("slower", "Full, half or quarter speed", "Ctrl+Alt+R", self.slower),
+            None,
+            ("range_begin", "The range begins here", "7", lambda: self.range_edge(first=True)),
+            ("range_end", "The range ends here", "8", lambda: self.range_edge(first=False)),
+            ("range", "Play the range, or the film again", "K", self.switch_range),
+            None,
+        ]
+
+    def menus(self) -> list[tuple[str, Callable[[QMenu], None]]]:
+        """The menus in the menu, filled when they are opened."""
+        return [
+            ("What is played", self.what_menu),
+            ("How often", self.often_menu),
+            ("How fast", self.fast_menu),
+            ("At its end and on its way", self.ways_menu),
+            ("Sound device", self.device_menu),
+        ]
+
+    def menu(self, parent: QWidget) -> QMenu:
+        """All of them in one menu, for the rail."""
+        menu = QMenu(parent)
+
+        def fill() -> None:
+            for inner in menu.findChildren(QMenu):
+                inner.deleteLater()
+            menu.clear()
+            for number, (words, part) in enumerate(self.menus()):
+                if number == len(self.menus()) - 1 or words == "At its end and on its way":
+                    part(menu.addMenu(words))
+                    continue
+                part(menu)
+                menu.addSeparator()
+
+        menu.aboutToShow.connect(fill)
+        return menu
+
+    def _lend_enter(self, *_: QWidget | None) -> None:
+        """Enter is a press while the picture waits for one, except where text is typed."""
+        typing = isinstance(QApplication.focusWidget(), QLineEdit)
+        for shortcut in self._enter:
+            shortcut.setEnabled(self.transport.waiting is not None and not typing)
+
+    # -- what, how often, how fast -------------------------------------------------------------
+
+    def what_menu(self, menu: QMenu) -> None:
+        """All scenes, this one, or the range."""
+        conditions = self.conditions
+        chosen = conditions.scope
+        group = QActionGroup(menu)
+        for words, scope in WHOLE:
+            self._choice(menu, group, words, chosen == scope, partial(conditions.play_what, scope))
+        words = f"The range, {self.range_text()}" if conditions.range else "The range: none marked"
+        action = self._choice(
+            menu, group, words, chosen == "range", lambda: conditions.play_what("range")
+        )
+        action.setEnabled(conditions.range is not None)
+        if conditions.range is not None:
+            menu.addSeparator()
+            menu.addAction("Forget the range").triggered.connect(
+                lambda: conditions.mark_range(None)
+            )
+
+    def often_menu(self, menu: QMenu) -> None:
+        """How many times over."""
+        group, now = QActionGroup(menu), self.conditions.passes
+        for times in sorted({*TIMES, now} - {ENDLESSLY}):
+            words = times_text(times).capitalize()
+            self._choice(
+                menu, group, words, now == times, partial(self.conditions.play_times, times)
+            )
+        self._choice(
+            menu, group, "Again and again", now == ENDLESSLY,
+            lambda: self.conditions.play_times(ENDLESSLY),
+        )  # fmt: skip
+
+    def fast_menu(self, menu: QMenu) -> None:
+        """At which speed, and whether slower sounds deeper."""
+        group, transport = QActionGroup(menu), self.transport
+        for pace in PACES:
+            self._choice(
+                menu, group, PACE_WORDS[pace], transport.pace == pace,
+                partial(transport.set_pace, pace),
+            )  # fmt: skip
+        menu.addSeparator()
+        self._switch(
+            menu, "Keep the pitch when slower", transport.at_pitch,
+            lambda on: transport.keep_pitch(on=on),
+        )  # fmt: skip
+
+    def ways_menu(self, menu: QMenu) -> None:
+        """Press points, and where the playhead is afterwards."""
+        conditions, transport = self.conditions, self.transport
+        self._switch(
+            menu, "Go back to where it began when it is over", transport.returns,
+            lambda on: transport.set_returning(on=on),
+        )  # fmt: skip
+        self._switch(
+            menu, "Wait at press points", conditions.waits,
+            lambda on: conditions.wait_at_points(on=on),
+        )  # fmt: skip
+        menu.addSeparator()
+        made = conditions.live is not None and bool(conditions.live.presses)
+        keep = self._switch(
+            menu, "Keep the presses of this run and play it again with them",
+            conditions.keeps_presses, lambda on: conditions.keep_presses(on=on),
+        )  # fmt: skip
+        keep.setEnabled(made or conditions.keeps_presses)
+        save = menu.addAction("Save this run…")
+        save.setEnabled(made)
+        save.triggered.connect(self.save_run)
+        menu.addAction("Open a run…").triggered.connect(self.open_run)
+
+    def device_menu(self, menu: QMenu) -> None:
+        """The devices there are, and what is known of the one in use."""
+        transport, group = self.transport, QActionGroup(menu)
+        wanted, devices = transport.wanted_device, transport.devices
+        self._choice(
+            menu, group, "The system's own choice", not wanted, lambda: transport.use_device("")
+        )
+        for device in devices.there:
+            words = device.title + (", in use" if device.name == devices.used else "")
+            self._choice(
+                menu, group, words, device.name == wanted,
+                partial(transport.use_device, device.name),
+            )  # fmt: skip
+        if wanted and wanted not in {device.name for device in devices.there}:
+            self._choice(menu, group, f"{wanted}: not there now", True, lambda: None)
+        if not devices.there:
+            menu.addAction("No sound server lists its devices").setEnabled(False)
+        menu.addSeparator()
+        menu.addAction("Are sound and picture together?…").triggered.connect(
+            self.window.show_together
+        )
+
+    def _choice(
+        self, menu: QMenu, group: QActionGroup, words: str, now: object, do: Callable[[], None]
+    ) -> QAction:
+        """One of several; ``now`` says whether it is the one."""
+        action = self._switch(menu, words, now, lambda _: do())
+        group.addAction(action)
+        return action
+
+    def _switch(self, menu: QMenu, words: str, now: object, do: Callable[[bool], None]) -> QAction:
+        action = menu.addAction(words)
+        action.setCheckable(True)
+        action.setChecked(bool(now))
+        action.triggered.connect(do)
+        return action
+
+    def repeat(self) -> None:
+        """Again and again, or not."""
+        self.transport.play_again_and_again(on=self.conditions.passes != ENDLESSLY)
+
+    def slower(self) -> None:
+        """The next speed."""
+        now = PACES.index(self.transport.pace)
+        self.transport.set_pace(PACES[(now + 1) % len(PACES)])
+        self.window.say(PACE_WORDS[self.transport.pace])
+
+    # -- the range -----------------------------------------------------------------------------
+
+    def range_text(self) -> str:
+        """The range's frames in words."""
+        marked = self.conditions.range
+        if marked is None:
+            return ""
+        first = self.window.document.project.first_frame
+        return f"frames {marked.first + first} to {marked.last + first}"
+
+    def range_edge(self, *, first: bool) -> None:
+        """Let the range begin or end on the playhead's frame."""
+        scene, frame = self.session.scene, self.session.playhead
+        marked = self.conditions.range
+        if marked is None or marked.scene != scene.id:
+            marked = Range(scene.id, 0, scene.length - 1)
+        if first:
+            marked = Range(scene.id, frame, max(frame, marked.last))
+        else:
+            marked = Range(scene.id, min(frame, marked.first), frame)
+        self.mark_range(marked.first, marked.last)
+
+    def mark_range(self, first: int, last: int) -> None:
+        """Mark frames of the scene shown, which are then what is played."""
+        self.conditions.mark_range(Range(self.session.scene_id, first, last))
+        self.window.say(f"Space plays {self.range_text()}. K plays the film again.")
+
+    def switch_range(self) -> None:
+        """Play the range, or the film again."""
+        if self.conditions.range is None:
+            self.window.say("No range is marked: drag on the rulers with Shift, or press 7 and 8.")
+            return
+        on = self.conditions.scope != "range"
+        self.conditions.play_what("range" if on else "film")
+
+    # -- runs ----------------------------------------------------------------------------------
+
+    def save_run(self) -> None:
+        """Save the last run with its presses, as ``cicada render --run`` takes it."""
+        live = self.conditions.live
+        path = self.window.files.ask_name("Save this run", RUN_FILES, ".json")
+        if path is not None and live is not None:
+            try:
+                path.write_bytes(msgspec.json.format(msgspec.json.encode(live)) + b"\n")
+            except OSError as error:
+                self.window.tell(f"{path}: cannot be written ({error.strerror})")
+                return
+            self.window.say(f"Saved {path.name}: render it with --run.")
+
+    def open_run(self) -> None:
+        """Draw and play a run that was saved."""
+        name, _ = QFileDialog.getOpenFileName(
+            self.window, "Open a run", self.window.files.folder(), RUN_FILES
+        )
+        if name:
+            self.use_run(Path(name))
+
+    def use_run(self, path: Path) -> None:
+        """Draw and play the run of a file."""
+        project = self.window.document.project
+        try:
+            run = msgspec.json.decode(path.read_bytes(), type=Run)
+            scene = project.scene(run.scene or project.scenes[0].id)
+        except OSError as error:
+            self.window.tell(f"{path}: cannot be read ({error.strerror})")
+        except msgspec.MsgspecError as error:
+            self.window.tell(f"{path}: is no run ({error}); choose one that was saved here")
+        except KeyError:
+            self.window.tell(f"{path}: begins in a scene that this project does not have")
+        else:
+            if run.frame >= scene.length:
+                self.window.tell(f"{path}: begins past the end of its scene")
+                return
+            self.session.show_scene(scene.id)
+            self.session.move_playhead(run.frame)
+            self.conditions.replay(run)
+            self.window.say(f"{path.name}: Space plays it with its presses.")

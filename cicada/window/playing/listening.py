@@ -1,0 +1,174 @@
+"""Listening to one sound by itself: once through, at a matched level, from anywhere in it."""
+
+from math import log10
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QSettings, Signal
+
+from cicada.core.timebase import resampled_length
+from cicada.deliver.work import Heard, hear_file
+from cicada.media.cache import SoundCache
+from cicada.media.measures import Measures
+from cicada.media.peaks import Peaks
+from cicada.window.playing.transport import Transport
+from cicada.window.state.document import Document
+from cicada.window.state.jobs import Job, Jobs
+from cicada.window.state.measuring import Measuring
+from cicada.window.state.presence import Presence
+
+What = str | Path
+"""A sound of the shelf by its id, or a file that is not imported."""
+
+USUAL_LEVEL = -20.0
+LOWEST, HIGHEST = -40.0, -10.0
+# However quiet a sound is by its loudness, its peaks must stay below full scale.
+HIGHEST_PEAK = 0.9
+
+
+class Listening(QObject):
+    """What is listened to; ``changed`` comes when that, its position or its level is another."""
+
+    changed = Signal()
+    refused = Signal(str)
+
+    def __init__(
+        self,
+        document: Document,
+        transport: Transport,
+        presence: Presence,
+        measuring: Measuring,
+        jobs: Jobs,
+        cache: SoundCache,
+        settings: QSettings,
+    ) -> None:
+        super().__init__()
+        self._document, self._transport, self._presence = document, transport, presence
+        self._measuring, self._jobs, self._cache = measuring, jobs, cache
+        self._settings = settings
+        self.level = float(str(settings.value("listening/level", USUAL_LEVEL)))
+        self.what: What | None = None
+        self.waiting: Job | None = None
+        self.position = 0.0
+        self.length = 0.0
+        self.gain = 1.0
+        self.heard: Heard | None = None
+        self._peaks: tuple[str, Peaks | None] = ("", None)
+        transport.listened.connect(self._move)
+        transport.state_changed.connect(self._follow)
+
+    def set_level(self, level: float) -> None:
+        """Choose the loudness everything is listened to at, in LUFS."""
+        self.level = max(LOWEST, min(HIGHEST, level))
+        self._settings.setValue("listening/level", self.level)
+        if self.heard is not None and self._transport.listening:
+            self._sound(self.heard, self.position)
+        self.changed.emit()
+
+    def toggle(self, what: What) -> None:
+        """Listen to something from its beginning, or stop if it is being listened to."""
+        if self.what == what:
+            self.stop()
+        else:
+            self.listen(what)
+
+    def listen(self, what: What, at: float = 0.0) -> None:
+        """Listen to something from ``at`` seconds on."""
+        if self.what == what and self.heard is not None and self.waiting is None:
+            self._sound(self.heard, at)
+            return
+        self.stop()
+        project = self._document.project
+        path: Path | None = what if isinstance(what, Path) else None
+        content = ""
+        if isinstance(what, str):
+            sound = project.sound(what)
+            path, content = self._presence.standing.files.get(what), sound.hash
+            measures = self._measuring.of(sound)
+            key = self._cache.sound_key(content or what, project.rate)
+            if measures is not None and self._cache.has(key):
+                self.what = what
+                length = resampled_length(sound.frames, sound.rate, project.rate)
+                self._sound(Heard(key, length, measures), at)
+                return
+        if path is None:
+            self.refused.emit("Its file is missing, so there is nothing to listen to.")
+            return
+        self.what = what
+
+        def done(heard: Heard) -> None:
+            if heard.measures is not None:
+                self._measuring.learn(heard.key, heard.measures)
+            if self.waiting is job:
+                self.waiting = None
+                self._sound(heard, at)
+
+        def failed(sentence: str) -> None:
+            if self.waiting is job:
+                self._forget()
+                self.refused.emit(sentence)
+
+        job = self._jobs.run(
+            hear_file,
+            path,
+            content,
+            project.rate,
+            self._cache.folder,
+            done=done,
+            failed=failed,
+            watched=True,
+        )
+        self.waiting = job
+        self.changed.emit()
+
+    def stop(self) -> None:
+        """Listen no more."""
+        if self.waiting is not None:
+            self.waiting.cancel()
+        if self.what is not None and self._transport.listening:
+            self._transport.stop()
+        self._forget()
+
+    def _forget(self) -> None:
+        if self.what is not None:
+            self.what, self.waiting, self.heard, self.position = None, None, None, 0.0
+            self.changed.emit()
+
+    def _sound(self, heard: Heard, at: float) -> None:
+        rate = self._document.project.rate
+        self.heard, self.length, self.position = heard, heard.samples / rate, at
+        self.gain = self.gain_of(heard.measures)
+        self._transport.listen(heard.key, self.gain, max(0, int(at * rate)))
+        self.changed.emit()
+
+    def gain_of(self, measures: Measures | None) -> float:
+        """The gain that brings a sound to the level, as far as its peaks allow."""
+        if measures is None or measures.loudness is None or not measures.peak:
+            return 1.0
+        wanted: float = 10 ** ((self.level - measures.loudness) / 20)
+        return min(wanted, HIGHEST_PEAK / measures.peak)
+
+    def peaks(self) -> Peaks | None:
+        """The peaks of what is heard."""
+        if self.heard is None:
+            return None
+        if self._peaks[0] != self.heard.key:
+            found = self._cache.open(self._cache.peaks_key(self.heard.key))
+            length = self.heard.samples
+            self._peaks = self.heard.key, None if found is None else Peaks(found, length)
+        return self._peaks[1]
+
+    @property
+    def gain_text(self) -> str:
+        """By how much it is changed for listening."""
+        change = 20 * log10(self.gain) if self.gain > 0 else 0.0
+        if abs(change) < 0.05:
+            return "as loud as it is"
+        return f"{abs(change):.1f} dB {'louder' if change > 0 else 'quieter'} than it is"
+
+    def _move(self, sample: float) -> None:
+        self.position = sample / self._document.project.rate
+        self.changed.emit()
+
+    def _follow(self) -> None:
+        if self.heard is not None and not self._transport.listening:
+            self._forget()

@@ -1,0 +1,271 @@
+"""The rail between sheet and lower half: play, where it is, how loud it is."""
+
+from importlib.resources import files
+from math import log10
+
+from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
+from PySide6.QtGui import QIcon, QImage, QPainter, QPaintEvent, QPixmap, QResizeEvent
+from PySide6.QtSvg import QSvgRenderer
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QWidget
+from typing_extensions import override
+
+from cicada.core.timebase import Timebase
+from cicada.window.drawing import theme
+from cicada.window.playing.transport import Transport
+from cicada.window.state.conditions import STEADY, Conditions
+from cicada.window.state.planning import Planning
+from cicada.window.state.session import Session
+from cicada.window.words.quantities import times_text
+
+PASSES = {1: "Shows pass 1", 2: "Shows pass 2", 3: "Shows pass 3", STEADY: "Shows the steady pass"}
+ORIGINS = (
+    ("From the film's start", False, True),
+    ("From the playhead, with what rings on", True, True),
+    ("From the playhead, out of silence", True, False),
+)
+SHORT = {
+    ORIGINS[0][0]: "drawn from start",
+    ORIGINS[1][0]: "drawn from here",
+    ORIGINS[2][0]: "out of silence",
+}
+PACE_SIGNS = {0.5: "½ speed", 0.25: "¼ speed"}
+FLOOR_DB = -48.0
+FALL = 0.92
+# Widths from which on there is room for each, and the least that is of use.
+TIMECODE_FROM, SECONDS_FROM, OF_FROM, LEAST = 1240, 1130, 1060, 780
+
+
+def icon(name: str, colour: str = "#26302B") -> QIcon:
+    """One of our own icons, in a colour."""
+    data = files("cicada.window.drawing").joinpath("icons", f"{name}.svg").read_text("utf-8")
+    renderer = QSvgRenderer(QByteArray(data.replace("currentColor", colour).encode()))
+    image = QImage(48, 48, QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    renderer.render(painter)
+    painter.end()
+    return QIcon(QPixmap.fromImage(image))
+
+
+class Meter(QWidget):
+    """Two bars for the level that comes out, with the highest of late, in dB."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(26)
+        self.setMinimumWidth(96)
+        self.setMaximumWidth(156)
+        self.setAccessibleName("Level")
+        self._bars = [0.0, 0.0]
+        self._highest = [0.0, 0.0]
+
+    def show_peaks(self, left: float, right: float) -> None:
+        """Take the newest peaks; bars fall slowly."""
+        before = (*self._bars, *self._highest)
+        for side, peak in enumerate((left, right)):
+            bar = max(peak, self._bars[side] * FALL)
+            self._bars[side] = bar if bar > 1e-4 else 0.0
+            highest = max(self._bars[side], self._highest[side] * 0.995)
+            self._highest[side] = highest if highest > 1e-3 else 0.0
+        if (*self._bars, *self._highest) != before:
+            self.update()
+
+    @override
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        width = self.width() - 46
+        for side in range(2):
+            top = 5 + side * 10
+            painter.fillRect(QRectF(0, top, width, 6), theme.RULE)
+            over = self._bars[side] > 1.0
+            painter.fillRect(
+                QRectF(0, top, width * _share(self._bars[side]), 6),
+                theme.BRICK if over else theme.MOSS,
+            )
+            if self._highest[side]:
+                at = width * _share(self._highest[side])
+                painter.fillRect(QRectF(at, top - 1, 2, 8), theme.INK)
+        highest = max(self._highest)
+        text = f"{_decibels(highest):.0f} dB" if highest else "–"
+        painter.setFont(theme.font(12))
+        painter.setPen(theme.INK_SOFT)
+        painter.drawText(
+            QRectF(width, 0, 46, 26),
+            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+            text,
+        )
+
+
+def _decibels(level: float) -> float:
+    return 20 * log10(level) if level > 0 else FLOOR_DB
+
+
+def _share(level: float) -> float:
+    return max(0.0, min(1.0, 1 - _decibels(level) / FLOOR_DB))
+
+
+class Rail(QFrame):
+    """Buttons, the frame under the playhead in three readings, and the meter."""
+
+    def __init__(
+        self,
+        session: Session,
+        transport: Transport,
+        conditions: Conditions,
+        planning: Planning,
+    ) -> None:
+        super().__init__()
+        self._session, self._transport = session, transport
+        self._conditions, self._planning = conditions, planning
+        self.setFixedHeight(40)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 3, 16, 3)
+        row.setSpacing(6)
+        self.play = QPushButton("Play from here")
+        self.play.setObjectName("main")
+        self.play.setToolTip("Space")
+        self.play.setFixedWidth(138)
+        self.play.clicked.connect(transport.toggle)
+        self.start = QPushButton("Play from start")
+        self.start.setToolTip("Play the scene from its first frame (Shift+Space)")
+        self.start.clicked.connect(transport.play_from_start)
+        self.what = QPushButton()
+        self.what.setToolTip("What is played, how often and how fast (Ctrl+R: again and again)")
+        self.shown = QPushButton()
+        self.shown.setToolTip("Which pass of the film the sheet shows and Space plays")
+        self.shown.setMenu(self._passes())
+        self.origin = QPushButton()
+        self.origin.setToolTip("Where the run begins that is drawn and played")
+        self.origin.setMenu(self._origins())
+        for button in (self.play, self.start, self.what, self.shown, self.origin):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setIconSize(QSize(14, 14))
+            row.addWidget(button)
+        row.addSpacing(14)
+        self.frame = QLabel()
+        self.frame.setFont(theme.font(22, 600))
+        self.frame.setAccessibleName("Frame")
+        self.frame.setMinimumWidth(44)
+        self.of = QLabel()
+        self.of.setObjectName("soft")
+        self.seconds = QLabel()
+        self.seconds.setFont(theme.font(14))
+        self.seconds.setAccessibleName("Seconds")
+        self.timecode = QLabel()
+        self.timecode.setFont(theme.font(14))
+        self.timecode.setAccessibleName("Timecode")
+        for label in (self.frame, self.of, self.seconds, self.timecode):
+            row.addWidget(label)
+            row.addSpacing(6)
+        self.note = QLabel()
+        self.note.setObjectName("soft")
+        self.note.setMinimumWidth(0)
+        self.note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(self.note, 1)
+        # What does not fit is left out, the least needed first.
+        row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
+        self.meter = Meter()
+        row.addWidget(self.meter)
+        session.playhead_moved.connect(self._show_place)
+        session.scene_changed.connect(self._show_place)
+        session.document.changed.connect(self._show_place)
+        transport.state_changed.connect(self._show_state)
+        conditions.changed.connect(self._show_run)
+        planning.planned.connect(self._show_run)
+        transport.metered.connect(self.meter.show_peaks)
+        self.dress()
+        self._show_place()
+        self._show_run()
+
+    def dress(self) -> None:
+        """Take the icons in the colours of now."""
+        light, ink = theme.CARD.name(), theme.INK.name()
+        self._icons = icon("play", light), icon("stop", light)
+        self.start.setIcon(icon("start", ink))
+        self._show_state()
+
+    def _passes(self) -> QMenu:
+        menu = QMenu(self)
+        for number in (1, 2, 3, STEADY):
+            action = menu.addAction(PASSES[number])
+            action.triggered.connect(lambda _=False, n=number: self._conditions.show_pass(n))
+        return menu
+
+    def _origins(self) -> QMenu:
+        menu = QMenu(self)
+        for words, playhead, chase in ORIGINS:
+            action = menu.addAction(words)
+            action.triggered.connect(
+                lambda _=False, playhead=playhead, chase=chase: self._conditions.run_from(
+                    playhead=playhead, chase=chase
+                )
+            )
+        return menu
+
+    def _scrubbing_words(self) -> str:
+        """What a hand on the rulers makes heard."""
+        conditions = self._conditions
+        if conditions.from_playhead and not conditions.chase:
+            return "as it sounds out of silence"
+        return f"as it sounds in pass {self._planning.number}"
+
+    def _show_run(self) -> None:
+        self._show_what()
+        conditions, planning = self._conditions, self._planning
+        text = PASSES[conditions.shown_pass]
+        if conditions.shown_pass == STEADY and planning.up_to_date:
+            text = f"Steady: pass {planning.number}" if planning.settles else "Never steady"
+        self.shown.setText(text)
+        here = (conditions.from_playhead, conditions.chase if conditions.from_playhead else True)
+        words = {(playhead, chase): SHORT[words] for words, playhead, chase in ORIGINS}
+        self.origin.setText(words[here])
+
+    def _show_place(self) -> None:
+        project, scene = self._session.document.project, self._session.scene
+        base = Timebase(*project.fps, project.rate)
+        frame = self._session.playhead
+        self.frame.setText(str(frame + project.first_frame))
+        num, den = project.fps
+        fps = f"{num}" if den == 1 else f"{num / den:.3f}"
+        self.of.setText(f"of {scene.length - 1 + project.first_frame} at {fps} fps")
+        self.seconds.setText(f"{base.seconds(frame):.3f} s")
+        self.timecode.setText(base.timecode(frame))
+
+    def _show_state(self) -> None:
+        busy = self._transport.sounding
+        self.play.setText("Stop" if busy else "Play from here")
+        self.play.setIcon(self._icons[1] if busy else self._icons[0])
+        silent, scrubbing = self._transport.silent_device, self._transport.scrubbing
+        text = self._scrubbing_words() if scrubbing else "no device" if silent else ""
+        self.note.setText(text)
+        self._fit()
+        trouble = self._transport.devices.trouble
+        self.note.setToolTip(f"No sound device: playing in silence. {trouble}" if silent else text)
+        self._show_what()
+
+    def _fit(self) -> None:
+        """Leave out what there is no room for: the frame and the buttons come first."""
+        scrubbing, room = self._transport.scrubbing, self.width()
+        # There is room for one of them: whoever scrubs reads the frame.
+        self.timecode.setVisible(not scrubbing and room >= TIMECODE_FROM)
+        self.seconds.setVisible(not scrubbing and room >= SECONDS_FROM)
+        self.of.setVisible(room >= OF_FROM)
+        wide = room >= OF_FROM
+        self.start.setText("Play from start" if wide else "")
+        self.start.setAccessibleName("Play from start")
+        self.meter.setFixedWidth(156 if wide else 100)
+
+    @override
+    def minimumSizeHint(self) -> QSize:
+        return QSize(LEAST, 40)
+
+    @override
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _show_what(self) -> None:
+        conditions, pace = self._conditions, self._transport.pace
+        what = {"film": "All", "scene": "This scene", "range": "The range"}[conditions.scope]
+        words = f"{what}, {times_text(conditions.passes)}"
+        self.what.setText(words if pace == 1 else f"{words}, {PACE_SIGNS[pace]}")

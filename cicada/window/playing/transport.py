@@ -1,0 +1,507 @@
+"""Playing: tells the player, and lets the playhead follow what is audible."""
+
+import time
+from collections.abc import Sequence
+from math import ceil
+from typing import Protocol
+
+from PySide6.QtCore import QObject, QSettings, Qt, QTimer, Signal
+
+from cicada.core.editing import Cell
+from cicada.core.live import wait_at
+from cicada.core.model import PressPoint
+from cicada.core.plan import Plan
+from cicada.playback.messages import (
+    FILM,
+    LISTENING,
+    TESTING,
+    Beep,
+    Devices,
+    LetGo,
+    Listen,
+    Load,
+    Message,
+    Mute,
+    Pace,
+    Play,
+    Press,
+    Pressed,
+    Repeat,
+    Report,
+    Scrub,
+    Status,
+    Step,
+    Stop,
+    UseDevice,
+)
+from cicada.window.drawing.axis import visits_of
+from cicada.window.state.conditions import ENDLESSLY, Conditions
+from cicada.window.state.planning import Planning
+from cicada.window.state.presence import Presence
+from cicada.window.state.session import Session
+
+# Milliseconds between two looks at the player, at most.
+TICK = 12
+# Seconds from knowing which picture is due to its being painted.
+PAINTING = 0.002
+# Beyond so many seconds without a word the player is taken to stand.
+SILENT = 0.25
+PACES = (1.0, 0.5, 0.25)
+
+
+class PlayerLink(Protocol):
+    """The window's end of a player, in its process or, in tests, in this one."""
+
+    rate: int
+
+    @property
+    def alive(self) -> bool:
+        """Whether the player is there."""
+
+    def send(self, message: Message) -> bool:
+        """Tell it something; whether it is there to hear."""
+
+    def status(self) -> Status:
+        """Where it is."""
+
+    def reports(self) -> list[Report]:
+        """What it has had to say since it was asked last."""
+
+    def close(self) -> None:
+        """End it."""
+
+
+class PlayerMaker(Protocol):
+    """Starts a player at a sample rate."""
+
+    def __call__(self, rate: int) -> PlayerLink:
+        """A player at that rate."""
+
+
+class Transport(QObject):
+    """Play, stop, scrub, listen; ``state_changed`` comes when one begins or ends.
+
+    ``listened`` says which sample of the sound listened to is audible, ``tested`` that of the
+    beeps. ``waiting_changed`` comes when the picture begins or ends to wait for a press.
+    """
+
+    state_changed = Signal()
+    waiting_changed = Signal()
+    devices_changed = Signal()
+    moved = Signal()
+    metered = Signal(float, float)
+    listened = Signal(float)
+    tested = Signal(float)
+
+    def __init__(
+        self,
+        session: Session,
+        planning: Planning,
+        presence: Presence,
+        conditions: Conditions,
+        make_player: PlayerMaker,
+        settings: QSettings,
+    ) -> None:
+        super().__init__()
+        self._presence, self._conditions, self._settings = presence, conditions, settings
+        self._session, self._planning, self._make = session, planning, make_player
+        self._document = session.document
+        self._player: PlayerLink | None = None
+        self._wanted_plays = 0
+        self._wanted_frame: int | None = None
+        self._began: tuple[str, int] | None = None
+        self._between = False
+        self.playing = self.listening = self.testing = self.scrubbing = False
+        self.pace, self.at_pitch = 1.0, settings.value("playing/at_pitch", "true") == "true"
+        self.returns = settings.value("playing/returns", "false") == "true"
+        self.waiting: PressPoint | None = None
+        self.muted: frozenset[Cell] = frozenset()
+        self.devices = Devices((), "")
+        # Seconds by which the device in use is later than it says.
+        self.correction = 0.0
+        self.silent_device = False
+        # The run sample that is audible, of the plan that is played.
+        self.sample = 0.0
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self._timer.timeout.connect(self.follow)
+        planning.planned.connect(self._planned)
+        session.scene_chosen.connect(self._go_along)
+
+    def _go_along(self) -> None:
+        """Another scene was chosen: what is playing goes on there."""
+        if self.playing and self._conditions.scope == "film":
+            self.play_from(self._session.playhead)
+
+    def start(self) -> None:
+        """Start the player's process; later than the first paint."""
+        if self._player is None:
+            self._begin_player(self._document.project.rate)
+            self.load()
+            self._timer.start(TICK)
+
+    def _begin_player(self, rate: int) -> None:
+        self._player = self._make(rate)
+        wanted = str(self._settings.value("playing/device", ""))
+        if wanted:
+            self._player.send(UseDevice(wanted))
+        if self.pace != 1:
+            self._player.send(Pace(self.pace, self.at_pitch))
+
+    def load(self) -> None:
+        """Hand the newest plan to the player."""
+        planning = self._planning
+        if self._player is None or not planning.heard:
+            return
+        project = planning.project
+        if self._player.rate != project.rate or not self._player.alive:
+            self._player.close()
+            self._over()
+            self._wanted_plays = 0
+            self._begin_player(project.rate)
+        files = {sound: str(path) for sound, path in self._presence.standing.files.items()}
+        played = planning.played
+        self._player.send(
+            Load(
+                project,
+                planning.plan,
+                files,
+                tuple(sorted(planning.silent)),
+                None if played is None else planning.played_plan,
+                played.run if played is not None and played.live else None,
+            )
+        )
+
+    def _planned(self) -> None:
+        self.load()
+        ready = self._planning.played == self._conditions.played()
+        if self._wanted_frame is not None and ready:
+            frame, self._wanted_frame = self._wanted_frame, None
+            self.play_from(frame)
+
+    # -- playing -------------------------------------------------------------------------------
+
+    @property
+    def plan(self) -> Plan:
+        """The plan that is played."""
+        planning = self._planning
+        return planning.plan if self._between else planning.played_plan
+
+    def _sample_of(self, frame: int, plan: Plan) -> int:
+        visit = visits_of(plan, self._session.scene_id, self._number(plan))
+        return (plan.entered(frame, visit) or 0) if visit is not None else 0
+
+    def _number(self, plan: Plan) -> int:
+        """The pass to be played: the one shown, or the only one of a plan of its own."""
+        return self._planning.number if plan is self._planning.plan else 1
+
+    def toggle(self) -> None:
+        """Space: stop whatever sounds, or play from the playhead."""
+        if self.sounding:
+            self.stop()
+        else:
+            self.play_from(self._session.playhead)
+
+    @property
+    def sounding(self) -> bool:
+        """Whether anything is being played, or is about to be."""
+        return self.playing or self.listening or self.testing or self._wanted_frame is not None
+
+    def play_from(self, frame: int) -> None:
+        """Play from a frame of the scene shown."""
+        self.start()
+        if self._player is None:
+            return
+        if not self._player.alive:
+            self.load()
+        conditions, planning = self._conditions, self._planning
+        if not self.playing:
+            self._began = self._session.scene_id, self._session.playhead
+        conditions.end()
+        if conditions.goes_live:
+            # A live run begins at its frame.
+            self._session.move_playhead(frame)
+        played = conditions.played()
+        if played != planning.played:
+            self._wanted_frame = frame
+            conditions.fresh()
+            return
+        conditions.begin()
+        if played is not None and played.last is not None:
+            inside = self._session.scene_id == played.run.scene
+            first, last = played.run.frame, played.last
+            frame = frame if inside and first <= frame <= last else first
+            start = planning.played_plan.entered(frame, planning.played_plan.stretches[0].visit)
+            whole = (0, planning.played_plan.length)
+            self._play(Play(start or 0, whole, conditions.passes))
+        else:
+            self._play(Play(self._sample_of(frame, planning.played_plan)))
+
+    def _play(self, message: Play | Listen | Beep) -> None:
+        if self._player is None:
+            return
+        self._player.send(message)
+        self._wanted_plays += 1
+        self.playing, self.listening = isinstance(message, Play), isinstance(message, Listen)
+        self.testing, self._between, self._wanted_frame = isinstance(message, Beep), False, None
+        self.state_changed.emit()
+
+    def play_between(self, first: int, last: int) -> None:
+        """Play one stretch of the drawn run, given in its samples, again and again."""
+        self.start()
+        self._play(Play(first, (first, last), drawn=True))
+        self._between = True
+
+    def play_from_start(self) -> None:
+        """Play the scene shown from its first frame."""
+        self._session.move_playhead(0)
+        self.play_from(0)
+
+    def stop(self) -> None:
+        """Silence everything."""
+        if self._player is not None:
+            self._player.send(Stop())
+        self._over()
+
+    def _over(self) -> None:
+        """Nothing is played any more: the playhead stays, or goes back to where it began."""
+        was = self.playing
+        self.playing = self.listening = self.testing = False
+        self._wanted_frame = None
+        self._conditions.end()
+        self._wait(None)
+        if self.muted:
+            self.mute(frozenset())
+        if was and self.returns and self._began is not None and not self._between:
+            scene, frame = self._began
+            self._session.show_scene(scene, playing=True)
+            self._session.move_playhead(frame, playing=True)
+        self.state_changed.emit()
+
+    # -- how -----------------------------------------------------------------------------------
+
+    def play_again_and_again(self, *, on: bool) -> None:
+        """Play endlessly, or as often as the film plays for its audience."""
+        times = ENDLESSLY if on else max(1, self._document.project.plays)
+        self._conditions.play_times(times)
+        if self.playing and self._player is not None and self._conditions.scope == "range":
+            self._player.send(Repeat((0, self.plan.length), times))
+        self.state_changed.emit()
+
+    def set_pace(self, pace: float) -> None:
+        """Play at a pace of 1 or less."""
+        self.pace = pace
+        self._send_pace()
+
+    def keep_pitch(self, *, on: bool) -> None:
+        """Whether what is played slower keeps its pitch."""
+        self.at_pitch = on
+        self._settings.setValue("playing/at_pitch", "true" if on else "false")
+        self._send_pace()
+
+    def _send_pace(self) -> None:
+        if self._player is not None:
+            self._player.send(Pace(self.pace, self.at_pitch))
+        self.state_changed.emit()
+
+    def set_returning(self, *, on: bool) -> None:
+        """Whether the playhead goes back to where playing began when it is over."""
+        self.returns = on
+        self._settings.setValue("playing/returns", "true" if on else "false")
+        self.state_changed.emit()
+
+    def mute(self, cells: frozenset[Cell]) -> None:
+        """Hear these clips no more until playing is over; the project is not changed."""
+        self.muted = cells
+        if self._player is not None:
+            self._player.send(Mute(tuple(sorted((cell.layer, cell.frame) for cell in cells))))
+        self.state_changed.emit()
+
+    def press(self) -> bool:
+        """Let the picture go on if it waits; whether it did."""
+        if self.waiting is None or self._player is None:
+            return False
+        self._player.send(Press())
+        return True
+
+    # -- scrubbing and listening ---------------------------------------------------------------
+
+    def _slice(self, frame: int) -> tuple[int, int]:
+        plan = self._planning.plan
+        start = self._sample_of(frame, plan)
+        return start, start + plan.timebase.duration(frame)
+
+    def scrub(self, frame: int) -> None:
+        """A hand drags the playhead over a frame: let it be heard."""
+        if not self._ready(frame):
+            return
+        if self._player is not None:
+            self._player.send(Scrub(*self._slice(frame)))
+            self.scrubbing = True
+            self.state_changed.emit()
+
+    def let_go(self) -> None:
+        """The hand has let go of the playhead."""
+        if self.scrubbing and self._player is not None:
+            self._player.send(LetGo())
+            self.scrubbing = False
+            self.state_changed.emit()
+
+    def step(self, frame: int) -> None:
+        """The playhead was put on a frame: let that be heard."""
+        if self._ready(frame) and self._player is not None:
+            self._player.send(Step(*self._slice(frame)))
+
+    def _ready(self, frame: int) -> bool:
+        """Whether the film stands; one that is playing goes on from the frame."""
+        self.start()
+        if self.playing:
+            self.play_from(frame)
+        return not self.playing
+
+    def listen(self, key: str, gain: float, start: int) -> None:
+        """Hear a sound of the cache by itself from its sample ``start``; the film stops."""
+        self.start()
+        self._conditions.end()
+        self._play(Listen(key, gain, start))
+
+    # -- devices -------------------------------------------------------------------------------
+
+    def use_device(self, name: str) -> None:
+        """Play to a device while it is there; an empty name leaves it to the system."""
+        self._settings.setValue("playing/device", name)
+        if self._player is not None:
+            self._player.send(UseDevice(name))
+
+    @property
+    def wanted_device(self) -> str:
+        """The device that was chosen; empty if the system chooses."""
+        return str(self._settings.value("playing/device", ""))
+
+    def correct(self, seconds: float) -> None:
+        """Take the device in use to be so much later than it says; this is remembered."""
+        self.correction = seconds
+        self._settings.setValue(f"playing/correction/{_key(self.devices.used)}", seconds)
+
+    @property
+    def rate(self) -> int:
+        """Samples a second."""
+        return self._document.project.rate
+
+    def test(self) -> None:
+        """Beep at every second, so that a flash can be held against it."""
+        self.start()
+        self._conditions.end()
+        self._play(Beep())
+
+    # -- following -----------------------------------------------------------------------------
+
+    def follow(self) -> None:
+        """Let the playhead, the meters and the buttons follow the player."""
+        if self._player is None:
+            return
+        status = self._player.status()
+        self._take_reports(self._player.reports())
+        self.metered.emit(status.peak_left, status.peak_right)
+        if status.rate and status.real == self.silent_device:
+            self.silent_device = not status.real
+            self.state_changed.emit()
+        if self.sounding and status.plays >= self._wanted_plays:
+            self._follow(status)
+        self._timer.start(self._pause(status))
+
+    def _follow(self, status: Status) -> None:
+        if self.playing:
+            if status.doing == FILM:
+                self._show(self._audible(status) + PAINTING * status.rate * status.pace)
+            elif status.doing != LISTENING:
+                self._over()
+        elif self.listening:
+            if status.doing == LISTENING:
+                self.listened.emit(status.sample)
+            else:
+                self._over()
+        elif self.testing and status.doing == TESTING:
+            self.tested.emit(self._audible(status))
+
+    def _take_reports(self, reports: Sequence[Report]) -> None:
+        for report in reports:
+            match report:
+                case Pressed(sample):
+                    self._conditions.press(sample)
+                case Devices():
+                    self.devices = report
+                    key = f"playing/correction/{_key(report.used)}"
+                    self.correction = float(str(self._settings.value(key, 0.0)))
+                    self.devices_changed.emit()
+
+    def _audible(self, status: Status) -> float:
+        """The sample that is audible now."""
+        elapsed = min(SILENT, max(0.0, time.monotonic() - status.clock))
+        return status.sample + (elapsed - self.correction) * status.rate * status.pace
+
+    def _pause(self, status: Status) -> int:
+        """Milliseconds until there is something to be done: often the picture's next frame."""
+        if not self.playing or status.doing != FILM or not status.pace:
+            return TICK
+        plan = self.plan
+        if not plan.stretches or not 0 <= self.sample < plan.end:
+            return TICK
+        _, frame, _ = plan.frame_at(int(self.sample))
+        stretch = plan.stretch_at(int(self.sample))
+        begins = plan.entered(frame + 1, stretch.visit)
+        if begins is None:
+            return 1 if plan.end - self.sample < plan.rate * TICK / 1000 else TICK
+        left = (begins - self._audible(status)) / (status.rate * status.pace) - PAINTING
+        return max(1, min(TICK, ceil(left * 1000)))
+
+    def _show(self, sample: float) -> None:
+        self.sample = sample
+        plan = self.plan
+        if not plan.stretches or sample >= plan.end:
+            self.moved.emit()
+            return
+        visit, frame, _ = plan.frame_at(max(0, int(sample)))
+        if all(visit.scene != scene.id for scene in self._document.project.scenes):
+            # It was removed while it plays; the plan without it is on its way.
+            return
+        if visit.scene != self._session.scene_id:
+            self._session.show_scene(visit.scene, playing=True)
+        self._session.move_playhead(frame, playing=True)
+        self._conditions.reach(visit.number)
+        self._wait(self._point_waited_at(plan, int(sample)))
+        self.moved.emit()
+
+    def _point_waited_at(self, plan: Plan, sample: int) -> PressPoint | None:
+        wait = wait_at(plan, sample)
+        if wait is None:
+            return None
+        scenes = self._planning.project.scenes
+        return next(
+            (
+                point
+                for scene in scenes
+                if scene.id == wait.scene
+                for point in scene.press_points
+                if point.frame == wait.frame
+            ),
+            None,
+        )
+
+    def _wait(self, point: PressPoint | None) -> None:
+        if point is not self.waiting:
+            self.waiting = point
+            self.waiting_changed.emit()
+
+    def close(self) -> None:
+        """End the player."""
+        self._timer.stop()
+        if self._player is not None:
+            self._player.close()
+            self._player = None
+
+
+def _key(device: str) -> str:
+    """A device's name as the settings may have it."""
+    return device.replace("/", " ") or "unknown"

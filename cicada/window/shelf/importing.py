@@ -1,0 +1,396 @@
+"""Taking sound files in from the window, several at a time, beside it."""
+
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TYPE_CHECKING, Literal
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from cicada.core.editing import Cell
+from cicada.core.model import Project, Sound
+from cicada.core.naming import likeness
+from cicada.core.shelf_edits import AddSounds, AddTake
+from cicada.deliver.work import Found, find_sounds, keep_file, take_in
+from cicada.errors import CicadaError
+from cicada.media.ingest import Ingested
+from cicada.media.whole import remove_orphans
+from cicada.store.importing import (
+    INSIDE_UP_TO,
+    already_here,
+    conversions,
+    new_sound,
+    new_take,
+)
+from cicada.store.sounds_folder import moved_sound, sounds_folder
+from cicada.window.state.jobs import STOPPED, Job
+from cicada.window.words.quantities import count
+
+if TYPE_CHECKING:
+    from cicada.window.frame.main_window import MainWindow
+
+State = Literal["waiting", "at it", "in", "here", "refused", "left"]
+Keeping = Literal["size", "inside", "linked"]
+Answer = Literal["here", "both", "replace"]
+
+# New sounds are put on the shelf together, so that the sheet is not planned anew for each.
+TOGETHER = 200
+# After so many files the cache is brought down to its limit.
+CACHE_EVERY = 20
+
+
+@dataclass(eq=False)
+class Entry:
+    """One file on its way in. ``sound`` is what it became, or what it is the same as."""
+
+    path: Path
+    state: State = "waiting"
+    why: str = ""
+    sound: str = ""
+    bytes_too: bool = False
+    answer: Answer = "here"
+    taken: Ingested | None = None
+    job: Job | None = None
+    kept_for: Path | None = None
+    changes: list[str] = field(default_factory=list)
+    alike: str = ""
+
+    @property
+    def share(self) -> float:
+        """How much of it is done."""
+        if self.state == "at it":
+            return self.job.share if self.job is not None else 0.0
+        return 0.0 if self.state == "waiting" else 1.0
+
+
+class Importing(QObject):
+    """Files being taken in; each sound can be used as soon as it is in.
+
+    ``changed`` comes with every step, ``over`` at the end.
+    """
+
+    changed = Signal()
+    over = Signal()
+
+    def __init__(
+        self,
+        window: "MainWindow",
+        paths: Sequence[Path],
+        place_at: Cell | None = None,
+        keeping: Keeping = "size",
+    ) -> None:
+        """The first of the files that comes in is put on ``place_at``, if given."""
+        super().__init__(window)
+        self.window, self.place_at, self.keeping = window, place_at, keeping
+        self.entries: list[Entry] = []
+        self.others = 0
+        self.began = time.monotonic()
+        self.done = self.cancelled = False
+        # About to be put on the shelf, each with the project file its own file stands beside.
+        self._ready: list[tuple[Sound, Path]] = []
+        self._at_it = 0
+        self._shown = False
+        # The sounds on the shelf that have come in by this.
+        self._mine: set[str] = set()
+        self._era = window.document.era
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(TOGETHER)
+        self._timer.timeout.connect(self._put_on_shelf)
+        self._looking: Job | None = window.jobs.run(
+            find_sounds, list(paths), done=self._found, failed=self._not_found
+        )
+
+    # -- what to say ---------------------------------------------------------------------------
+
+    @property
+    def title(self) -> str:
+        """What undo calls it."""
+        names = [entry for entry in self.entries if entry.state == "in"]
+        return f"import {count(len(names), 'sound')}"
+
+    def of(self, *states: State) -> list[Entry]:
+        """The files in one of these states."""
+        return [entry for entry in self.entries if entry.state in states]
+
+    @property
+    def share(self) -> float:
+        """How much of all is done."""
+        return sum(entry.share for entry in self.entries) / max(1, len(self.entries))
+
+    @property
+    def seconds_left(self) -> float | None:
+        """How long it should still take; None while that cannot be told."""
+        gone, share = time.monotonic() - self.began, self.share
+        return gone * (1 - share) / share if share > 0.02 and gone > 0.5 else None
+
+    def sentence(self) -> str:
+        """How it stands, or how it ended, in one sentence."""
+        if not self.done:
+            if self._looking is not None:
+                return "Looking for sounds…"
+            busy = self.of("at it")
+            at = f": {busy[0].path.name} {busy[0].share * 100:.0f} %" if busy else ""
+            finished = len(self.entries) - len(busy) - len(self.of("waiting"))
+            return f"{finished} of {count(len(self.entries), 'file')}{at}{self._left()}"
+        taken = self.of("in")
+        words = [f"{len(taken)} in"] if taken else []
+        converted = sum(bool(entry.changes) for entry in taken)
+        for number, what in (
+            (converted, "converted"),
+            (len(self.of("here")), "already here"),
+            (len(self.of("refused")), "refused"),
+            (len(self.of("left")), "left when it was stopped"),
+        ):
+            if number:
+                words.append(f"{number} {what}")
+        if not self.entries:
+            return "There is no sound in it." if self.others else "Nothing to import."
+        if len(self.entries) == 1 and self.of("refused"):
+            return self.entries[0].why
+        return ", ".join(words) + "."
+
+    def _left(self) -> str:
+        left = self.seconds_left
+        if left is None:
+            return ""
+        if left < 1:
+            return ", nearly done"
+        text = f"{left:.0f} s" if left < 100 else f"{left / 60:.0f} min"
+        return f", about {text} left"
+
+    # -- doing it ------------------------------------------------------------------------------
+
+    def _found(self, found: Found) -> None:
+        self._looking = None
+        self.entries = [Entry(path) for path in found.sounds]
+        self.others = found.others
+        self.began = time.monotonic()
+        self._next()
+
+    def _not_found(self, _: str) -> None:
+        self._looking = None
+        self._next()
+
+    def _next(self) -> None:
+        """Begin with as many more as there are workers."""
+        for entry in self.of("waiting"):
+            if self.cancelled or not self._still_here():
+                entry.state = "left"
+            elif self._at_it < self.window.jobs.workers:
+                self._begin(entry)
+            else:
+                break
+        self.changed.emit()
+        if not self._at_it and self._looking is None and not self.done:
+            self._end()
+
+    def _begin(self, entry: Entry) -> None:
+        entry.state = "at it"
+        self._at_it += 1
+        window = self.window
+        entry.job = window.jobs.run(
+            take_in,
+            entry.path,
+            window.document.project.rate,
+            window.sounds.cache.folder,
+            done=lambda taken: self._decoded(entry, taken),
+            failed=lambda why: self._refuse(entry, why),
+            watched=True,
+        )
+
+    def _refuse(self, entry: Entry, why: str) -> None:
+        self._at_it -= 1
+        if why == STOPPED or (self.cancelled and why.endswith("stopped")):
+            entry.state = "left"
+        else:
+            entry.state = "refused"
+            entry.why = why if entry.path.name in why else f"{entry.path}: {why}"
+        self._next()
+
+    def _decoded(self, entry: Entry, taken: Ingested) -> None:
+        if not self._still_here():
+            entry.state = "left"
+            self._at_it -= 1
+            self._next()
+            return
+        entry.taken = taken
+        entry.changes = conversions(taken, self.window.document.project.rate)
+        here = already_here(taken, self._project.sounds)
+        if here is not None:
+            entry.state, entry.sound, entry.bytes_too = "here", here.sound.id, here.bytes_too
+            self._at_it -= 1
+            self._put_on_shelf()
+            self._place(here.sound)
+            self._next()
+            return
+        self._keep(entry)
+
+    def _keep(self, entry: Entry) -> None:
+        """Have the file copied into the project, unless it is linked, and put it on the shelf."""
+        assert entry.taken is not None
+        try:
+            linked = self.keeping == "linked" or (
+                self.keeping == "size" and entry.path.stat().st_size > INSIDE_UP_TO
+            )
+        except OSError as error:
+            self._refuse(entry, f"{entry.path}: cannot be read ({error.strerror})")
+            return
+        if linked:
+            self._shelve(entry, None)
+            return
+        entry.kept_for = self.window.document.file
+        entry.job = self.window.jobs.run(
+            keep_file,
+            entry.path,
+            entry.taken.hash,
+            entry.kept_for,
+            done=lambda file: self._shelve(entry, file),
+            failed=lambda why: self._refuse(entry, why),
+        )
+
+    @property
+    def _project(self) -> Project:
+        """The project with what is about to be put on the shelf."""
+        return AddSounds(sounds=tuple(sound for sound, _ in self._ready)).apply(
+            self.window.document.project
+        )
+
+    def _shelve(self, entry: Entry, file: str | None) -> None:
+        self._at_it -= 1
+        if not self._still_here():
+            entry.state = "left"
+            self._next()
+            return
+        assert entry.taken is not None
+        if file is not None and entry.kept_for != self.window.document.file:
+            # The project has been saved under another name in between.
+            self._at_it += 1
+            self._keep(entry)
+            return
+        project = self._project
+        here = already_here(entry.taken, project.sounds)
+        if here is not None and entry.answer == "here":
+            # Its twin has come in while this one was being copied.
+            entry.state, entry.sound, entry.bytes_too = "here", here.sound.id, here.bytes_too
+            self._next()
+            return
+        try:
+            sound = new_sound(
+                entry.path,
+                entry.taken,
+                project,
+                self.window.document.file,
+                file=file,
+                linked=file is None,
+            )
+        except CicadaError as error:
+            self._at_it += 1
+            self._refuse(entry, str(error))
+            return
+        names = {likeness(other.name): other.name for other in project.sounds}
+        entry.alike = names.get(likeness(sound.name), "")
+        entry.state, entry.sound = "in", sound.id
+        self._ready.append((sound, self.window.document.file))
+        if not self._timer.isActive():
+            self._timer.start()
+        if len(self.of("in")) % CACHE_EVERY == 0:
+            self.window.keeping.keep_cache()
+        self._next()
+
+    def _still_here(self) -> bool:
+        """Whether the project they are meant for is still the one in the window."""
+        return self.window.document.era == self._era
+
+    def _put_on_shelf(self) -> None:
+        ready, self._ready = self._ready, []
+        if not ready or not self._still_here():
+            return
+        window = self.window
+        # The project may have been saved under another name since.
+        sounds = tuple(moved_sound(sound, file, window.document.file) for sound, file in ready)
+        edit = AddSounds(sounds=sounds, before=self._before(sounds))
+        if window.document.do(edit, joins=self):
+            if not self._shown:
+                # Once, or what somebody is working with would slip away from under them.
+                self._shown = True
+                window.session.choose_sound(sounds[0].id)
+            window.sounds.refresh()
+            self._place(sounds[0])
+
+    def _before(self, sounds: tuple[Sound, ...]) -> tuple[str, ...]:
+        """Before which of the sounds already in each belongs, by the order of their files."""
+        order = {entry.sound: place for place, entry in enumerate(self.entries) if entry.sound}
+        shelf = [s.id for s in self.window.document.project.sounds if s.id in self._mine]
+        before = []
+        for sound in sounds:
+            later = [other for other in shelf if order[other] > order[sound.id]]
+            before.append(min(later, key=order.__getitem__, default=""))
+            shelf.append(sound.id)
+        self._mine.update(sound.id for sound in sounds)
+        return tuple(before)
+
+    def _place(self, sound: Sound) -> None:
+        if self.place_at is None:
+            return
+        cell, self.place_at = self.place_at, None
+        self.window.arranging.place(sound.id, cell)
+
+    def cancel(self) -> None:
+        """Stop; what is in stays, and can be undone."""
+        self.cancelled = True
+        if self._looking is not None:
+            self._looking.cancel()
+        for entry in self.of("at it"):
+            if entry.job is not None:
+                entry.job.cancel()
+        self._next()
+
+    def _end(self) -> None:
+        self._timer.stop()
+        self._put_on_shelf()
+        self.done = True
+        folder = sounds_folder(self.window.document.file)
+        if folder.exists():
+            remove_orphans(folder)
+        self.window.keeping.keep_cache()
+        self.changed.emit()
+        self.over.emit()
+
+    # -- what is already here ------------------------------------------------------------------
+
+    def answer(self, entry: Entry, answer: Answer) -> None:
+        """Do something else with a file that is already here."""
+        if entry.state != "here" or entry.taken is None or answer == "here":
+            return
+        entry.answer = answer
+        if answer == "both":
+            self.done = False
+            self._at_it += 1
+            entry.state = "at it"
+            self._keep(entry)
+        else:
+            self._replace(entry)
+
+    def _replace(self, entry: Entry) -> None:
+        """Let the sound that is here be kept as this file from now on."""
+        window, taken, sound = self.window, entry.taken, entry.sound
+        assert taken is not None
+        self._at_it += 1
+
+        def done(file: str) -> None:
+            self._at_it -= 1
+            take = new_take(entry.path.name, taken, file)
+            if window.document.do(AddTake(sound=sound, take=take)):
+                entry.state = "in"
+            self.changed.emit()
+
+        window.jobs.run(
+            keep_file,
+            entry.path,
+            taken.hash,
+            window.document.file,
+            done=done,
+            failed=lambda why: self._refuse(entry, why),
+        )

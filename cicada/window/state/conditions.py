@@ -1,0 +1,277 @@
+"""The run that the sheet draws and the one that Space plays. Never saved with the project.
+
+They are one run, with two exceptions: a marked range is played by itself while the sheet goes on
+drawing the film about it, and a run that waits for presses is drawn as if they came at once until
+they have come.
+"""
+
+from typing import Literal, NamedTuple
+
+from msgspec.structs import replace
+from PySide6.QtCore import QObject, Signal
+
+from cicada.core.live import waits_somewhere
+from cicada.core.model import Run
+from cicada.core.steady import MOST_PASSES
+from cicada.window.state.session import Session
+
+# The pass from which all are alike, wherever that is.
+STEADY = 0
+# How often the film is played: again and again.
+ENDLESSLY = 0
+# So many passes are planned beyond the one in sight; playing on plans more.
+AHEAD = 2
+
+Scope = Literal["film", "scene", "range"]
+
+
+class Range(NamedTuple):
+    """Frames ``first`` to ``last`` of a scene."""
+
+    scene: str
+    first: int
+    last: int
+
+
+class Played(NamedTuple):
+    """What Space plays where that is another plan than the one drawn.
+
+    Either a range, whose last frame is ``last``, or a ``live`` run with its presses so far.
+    """
+
+    run: Run
+    last: int | None = None
+    live: bool = False
+
+
+class Conditions(QObject):
+    """``changed`` comes when the run is another, ``range_changed`` when a range was marked."""
+
+    changed = Signal()
+    range_changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.shown_pass = 1
+        self.from_playhead = False
+        self.chase = True
+        self.scope: Scope = "film"
+        self.range: Range | None = None
+        self.waits = True
+        self.keeps_presses = False
+        # The run that is playing or was played last, with its presses.
+        self.live: Run | None = None
+        self._passes: int | None = None
+        self._planned = 1
+        self._playing = False
+        self._origin = session.scene_id, session.playhead
+        session.playhead_placed.connect(self._follow)
+        session.scene_changed.connect(self._follow_scene)
+        self._era = session.document.era
+        session.document.changed.connect(self._keep_up)
+
+    # -- what is asked for ---------------------------------------------------------------------
+
+    def show_pass(self, number: int) -> None:
+        """Show a pass of the film, counted from 1, or ``STEADY``."""
+        if number != self.shown_pass:
+            self.shown_pass = number
+            self._begin_anew()
+
+    def run_from(self, *, playhead: bool, chase: bool = True) -> None:
+        """Begin the run at the film's start or at the playhead, with what rings on or without."""
+        if (playhead, chase) != (self.from_playhead, self.chase):
+            self.from_playhead, self.chase = playhead, chase
+            self._origin = self._session.scene_id, self._session.playhead
+            self._begin_anew()
+
+    @property
+    def passes(self) -> int:
+        """How often the film is played, ``ENDLESSLY`` if so; as its audience gets it unless set."""
+        return self._session.document.project.plays if self._passes is None else self._passes
+
+    def play_times(self, passes: int) -> None:
+        """Play so often; this is for listening and edits nothing."""
+        self._passes = passes
+        self._begin_anew()
+
+    def play_what(self, scope: Scope) -> None:
+        """Play the whole film, the scene shown, or the marked range."""
+        if scope == "range" and self.range is None:
+            return
+        self.scope = scope
+        self._begin_anew()
+
+    def mark_range(self, marked: Range | None) -> None:
+        """Mark a range, which is then what is played; None plays the film again."""
+        self.range = marked
+        self.scope = "film" if marked is None else "range"
+        self.range_changed.emit()
+        self._begin_anew()
+
+    def wait_at_points(self, *, on: bool) -> None:
+        """Let the picture wait at press points while playing, or pass them."""
+        self.waits = on
+        self._begin_anew()
+
+    def _begin_anew(self) -> None:
+        self._planned = 1
+        if not self.keeps_presses:
+            self.live = None
+        self.changed.emit()
+
+    # -- following -----------------------------------------------------------------------------
+
+    def _follow(self) -> None:
+        here = self._session.scene_id, self._session.playhead
+        if here == self._origin:
+            return
+        self._origin = here
+        had_presses = self.live is not None and self.live.presses
+        if not self._playing and not self.keeps_presses:
+            self.live = None
+        if self.from_playhead or had_presses or self.goes_live:
+            self.changed.emit()
+
+    def _follow_scene(self) -> None:
+        if self.scope == "scene" and not self._playing:
+            self.changed.emit()
+
+    def _keep_up(self) -> None:
+        """After an edit the run keeps what is still there of it; another film has its own."""
+        document = self._session.document
+        if document.era != self._era:
+            self._era = document.era
+            self.range, self.scope, self.live, self._passes = None, "film", None, None
+            self._planned, self.shown_pass, self.keeps_presses = 1, 1, False
+            self.range_changed.emit()
+        lengths = {scene.id: scene.length for scene in document.project.scenes}
+        live = self.live
+        if live is not None and live.frame >= lengths.get(live.scene or "", 0):
+            self.live = None
+        self._keep_range()
+
+    def _keep_range(self) -> None:
+        """A range keeps the frames that are still there."""
+        marked, project = self.range, self._session.document.project
+        if marked is None:
+            return
+        scene = next((x for x in project.scenes if x.id == marked.scene), None)
+        if scene is None or marked.first >= scene.length:
+            self.range, self.scope = None, "film"
+            self.range_changed.emit()
+        elif marked.last >= scene.length:
+            self.range = marked._replace(last=scene.length - 1)
+            self.range_changed.emit()
+
+    # -- the runs ------------------------------------------------------------------------------
+
+    def _there(self, scene_id: str | None, frame: int) -> bool:
+        """Whether the film has that frame; a scene may just have been removed."""
+        scenes = self._session.document.project.scenes
+        return any(
+            frame < scene.length for scene in scenes if scene.id == (scene_id or scenes[0].id)
+        )
+
+    def _live(self) -> Run | None:
+        live = self.live
+        return live if live is not None and self._there(live.scene, live.frame) else None
+
+    def run(self) -> Run:
+        """The run that is drawn, planned as far as the pass shown and playing need."""
+        live = self._live()
+        if live is not None and live.presses:
+            return replace(live, passes=self._as_far(1))
+        shown = self.shown_pass if self.shown_pass != STEADY else MOST_PASSES + 2
+        passes = self._as_far(shown)
+        if self.scope == "scene":
+            scene = self._session.scene_id
+            frame = self._origin[1] if self.from_playhead and self._origin[0] == scene else 0
+            return Run(scene=scene, frame=frame, only_scene=True, chase=self.chase, passes=passes)
+        scene, frame = self._origin
+        if not self.from_playhead or not self._there(scene, frame):
+            return Run(passes=passes)
+        return Run(scene=scene, frame=frame, chase=self.chase, passes=passes)
+
+    def _as_far(self, shown: int) -> int:
+        far = max(shown, self._planned) + AHEAD
+        wanted = far if self.passes == ENDLESSLY else max(self.passes, shown)
+        return min(wanted, far)
+
+    @property
+    def goes_live(self) -> bool:
+        """Whether playing waits for presses."""
+        project = self._session.document.project
+        return (
+            self.waits
+            and self.scope != "range"
+            and self.shown_pass == 1
+            and waits_somewhere(project)
+        )
+
+    def played(self) -> Played | None:
+        """What is played, where it is not what is drawn."""
+        marked, live = self.range, self._live()
+        if self.scope == "range" and marked is not None and self._there(marked.scene, marked.first):
+            run = Run(scene=marked.scene, frame=marked.first, chase=self.chase)
+            return Played(run, last=marked.last)
+        if not self.goes_live:
+            return None
+        if live is not None and (self._playing or self.keeps_presses):
+            return Played(replace(live, passes=self._as_far(1)), live=True)
+        scene, frame = self._session.scene_id, self._session.playhead
+        run = Run(
+            scene=scene, frame=frame, only_scene=self.scope == "scene", passes=self._as_far(1),
+            chase=self.chase, press_points="wait",
+        )  # fmt: skip
+        return Played(run, live=True)
+
+    # -- while playing -------------------------------------------------------------------------
+
+    def fresh(self) -> None:
+        """A run is about to be played anew: without the presses of the last, unless they are kept.
+
+        It is planned again if it is another one.
+        """
+        self._playing = False
+        if not self.keeps_presses:
+            self.live = None
+        self.changed.emit()
+
+    def replay(self, run: Run) -> None:
+        """Draw and play a run with its presses."""
+        self.scope, self.waits, self.keeps_presses = "film", True, True
+        self.shown_pass = 1
+        self.live = replace(run, press_points="wait", scene=run.scene or self._session.scene_id)
+        self._passes = run.passes
+        self.changed.emit()
+
+    def begin(self) -> None:
+        """Playing begins."""
+        played = self.played()
+        self.live = played.run if played is not None and played.live else None
+        self._playing = True
+
+    def end(self) -> None:
+        """Playing is over."""
+        self._playing = False
+
+    def reach(self, number: int) -> None:
+        """Pass ``number`` is being played: plan as many more as are needed."""
+        more = self.passes == ENDLESSLY or self.passes > number + 1
+        if more and number + 1 >= self._planned + AHEAD:
+            self._planned *= 2
+            self.changed.emit()
+
+    def press(self, sample: int) -> None:
+        """A press has been counted at that run sample of the live run."""
+        if self.live is not None:
+            self.live = replace(self.live, presses=(*self.live.presses, sample))
+            self.changed.emit()
+
+    def keep_presses(self, *, on: bool) -> None:
+        """Keep the presses of the last run, to be drawn and played again, or let them go."""
+        self.keeps_presses = on
+        if not on:
+            self._begin_anew()

@@ -1,0 +1,83 @@
+"""Which sounds' files are there and which are decoded, looked up beside the window."""
+
+from concurrent.futures import Future
+from pathlib import Path
+from typing import NamedTuple
+
+from PySide6.QtCore import QObject, Signal
+
+from cicada.core.model import Project
+from cicada.deliver.work import unready
+from cicada.media.cache import SoundCache
+from cicada.store.sounds_folder import sound_files
+from cicada.window.state.beside import Beside, Post
+from cicada.window.state.document import Document
+
+
+class Standing(NamedTuple):
+    """Where the sounds' files should stand, which are not there, which are to be decoded."""
+
+    files: dict[str, Path]
+    missing: frozenset[str]
+    unready: frozenset[str]
+
+
+def look(project: Project, file: Path, cache: SoundCache) -> Standing:
+    """See how the sounds of a project at ``file`` stand."""
+    files = sound_files(project, file)
+    missing = frozenset(
+        s.id for s in project.sounds if s.id not in files or not files[s.id].exists()
+    )
+    return Standing(files, missing, frozenset(unready(project, files, cache)))
+
+
+def _look(post: Post, project: Project, file: Path, cache: SoundCache) -> None:
+    post(project, look(project, file, cache))
+
+
+class Presence(QObject):
+    """The newest ``standing``; ``changed`` comes when another one is known."""
+
+    changed = Signal()
+    missing_changed = Signal()
+
+    def __init__(self, document: Document, cache: SoundCache) -> None:
+        super().__init__()
+        self._document, self._cache = document, cache
+        self._beside = Beside("presence", self._take)
+        self._newest: Future[None] | None = None
+        self.standing = Standing({}, frozenset(), frozenset())
+        self._known_for: Project | None = None
+        document.changed.connect(self.look)
+
+    @property
+    def missing(self) -> frozenset[str]:
+        """The sounds whose files are not there."""
+        return self.standing.missing
+
+    @property
+    def up_to_date(self) -> bool:
+        """Whether what is known is of the project as it is."""
+        return self._known_for is self._document.project
+
+    def look(self) -> None:
+        """See again how the sounds stand."""
+        if self._newest is not None:
+            self._newest.cancel()
+        document = self._document
+        self._newest = self._beside.do(_look, document.project, document.file, self._cache)
+
+    def _take(self, project: Project, standing: Standing) -> None:
+        if project is not self._document.project:
+            return
+        self._known_for = project
+        others = standing.missing != self.standing.missing
+        if standing != self.standing:
+            self.standing = standing
+            self.changed.emit()
+        if others:
+            self.missing_changed.emit()
+
+    def close(self) -> None:
+        """Wait for the look under way and take no more."""
+        self._beside.close()

@@ -1,0 +1,234 @@
+"""The clip card's sentence: what a keyframe does here, in words, taken from the plan.
+
+A sentence is a list of parts; a part with a name is the control that changes it.
+"""
+
+from typing import NamedTuple
+
+from cicada.core.clip import clip_timing
+from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Scene
+from cicada.core.plan import Place, Plan, Voice
+from cicada.window.drawing.axis import visits_of
+from cicada.window.drawing.traces import spans
+from cicada.window.words.quantities import count, times_text
+
+
+class Part(NamedTuple):
+    """Some words, and the name of the control that changes them (empty: none)."""
+
+    text: str
+    control: str = ""
+
+
+SYNC_WORDS = {
+    "locked": "locked to the picture",
+    "free": "free",
+    "hold": "holding the picture",
+}
+IF_WORDS = {
+    "on_top": "on top of {it} if {it} is sounding",
+    "skip": "left out if {it} is sounding",
+    "restart": "starting over if {it} is sounding",
+    "queue": "waiting until the layer is quiet",
+}
+
+
+def sentence(
+    project: Project,
+    plan: Plan,
+    scene: Scene,
+    layer: Layer,
+    keyframe: Keyframe,
+    number: int = 1,
+) -> list[Part]:
+    """What the keyframe does in the pass of that number."""
+    frame = keyframe.frame + project.first_frame
+    if isinstance(keyframe, Clip):
+        return _Clip(project, plan, scene, layer, keyframe, number).parts()
+    if isinstance(keyframe, Hush):
+        return _hush(project, plan, scene, layer, keyframe, number)
+    return [
+        Part("A rest on "),
+        Part(f"frame {frame}", "frame"),
+        Part(": it places nothing and ends the span before it."),
+    ]
+
+
+def _hush(
+    project: Project, plan: Plan, scene: Scene, layer: Layer, hush: Hush, number: int
+) -> list[Part]:
+    place = Place(scene.id, layer.id, hush.frame)
+    names = {sound.id: sound.name or sound.id for sound in project.sounds}
+    what = {
+        "layer": "what this layer sounds",
+        "sound": names.get(hush.sound or "", "a sound"),
+        "all": "everything",
+    }[hush.target]
+    how = "at once" if not hush.fade else f"over {hush.fade:g} s"
+    visit = visits_of(plan, scene.id, number)
+    ended = sorted(
+        {names[v.sound] for v in plan.voices if v.ended_by == place and v.ended == "hush"}
+    )
+    if visit is None or hush.off or layer.off:
+        result = "it is switched off."
+    elif ended:
+        result = f"it ends {', '.join(ended)}."
+    else:
+        result = "here it ends nothing."
+    return [
+        Part("A hush on "),
+        Part(f"frame {hush.frame + project.first_frame}", "frame"),
+        Part(" silences "),
+        Part(what, "target"),
+        Part(" "),
+        Part(how, "fade"),
+        Part(f"; {result}"),
+    ]
+
+
+class _Clip:
+    def __init__(
+        self,
+        project: Project,
+        plan: Plan,
+        scene: Scene,
+        layer: Layer,
+        clip: Clip,
+        number: int,
+    ) -> None:
+        self.project, self.plan = project, plan
+        self.scene, self.layer, self.clip = scene, layer, clip
+        self.name = project.sound(clip.sound).name or clip.sound
+        self.visit = visits_of(plan, scene.id, number)
+
+    def parts(self) -> list[Part]:
+        clip = self.clip
+        reason = self._why_silent()
+        verb = " starts on " if not reason else " stands on "
+        parts = [
+            Part(self.name, "sound"),
+            Part(verb),
+            Part(f"frame {clip.frame + self.project.first_frame}", "frame"),
+            Part(", runs "),
+            Part(SYNC_WORDS[clip.sync], "sync"),
+            Part(", "),
+            Part(times_text(clip.loops), "loops"),
+        ]
+        if clip.sync != "locked":
+            it = "itself" if clip.busy == "sound" else "the layer"
+            words = IF_WORDS[clip.if_sounding].format(it=it).replace("if itself is", "if it is")
+            parts += [Part(", "), Part(words, "if_sounding")]
+        if reason:
+            return [*parts, Part(f"; {reason}.")]
+        return [*parts, *self._ends(self._voice())]
+
+    def _voice(self) -> Voice:
+        place = Place(self.scene.id, self.layer.id, self.clip.frame)
+        return next(v for v in self.plan.voices if v.place == place and v.visit == self.visit)
+
+    def _why_silent(self) -> str:
+        """Why nothing sounds, or nothing if something does."""
+        clip, scene = self.clip, self.scene
+        if clip.off or self.layer.off:
+            return "it is switched off" if clip.off else "its layer is switched off"
+        if clip.frame >= scene.length:
+            return "it never starts, for the scene is over by then"
+        timing = clip_timing(clip, self.project.sound(clip.sound), self.project.rate)
+        if timing.total == 0:
+            return "it never starts: its trim, loops and offset leave nothing to play"
+        place = Place(scene.id, self.layer.id, clip.frame)
+        for voice in self.plan.voices:
+            if voice.place == place and voice.visit == self.visit:
+                return ""
+        for event in self.plan.events:
+            here = (event.scene, event.layer, event.frame) == place
+            if not here or event.visit != self.visit:
+                continue
+            if event.kind == "skipped":
+                what = self.name if clip.busy == "sound" else "the layer"
+                return f"it is left out here, for {what} is still sounding"
+            if event.kind == "unqueued":
+                return "it never starts, for it was still waiting when it was called off"
+        if clip.if_sounding == "queue":
+            return "it never starts, for what it waits for does not end"
+        return "it does not sound in this run"
+
+    def _ends(self, voice: Voice) -> list[Part]:
+        clip = self.clip
+        waited = ""
+        if voice.why == "queued":
+            waited = f", when its turn comes on {self._frame_of(voice.start)}"
+        if clip.sync == "hold" and self._holds():
+            seconds = (voice.end - voice.start) / self.plan.rate
+            return [
+                Part(f"{waited}, and the picture stands still for it, {seconds:.2f} s; it "),
+                Part("rings out" if clip.ends == "ring" else "ends with its span", "ends"),
+                Part("."),
+            ]
+        where = self._frame_of(voice.end - 1)
+        past = self._past_span(voice)
+        middle = f"{waited}, and "
+        if voice.ended == "finished":
+            if clip.sync == "locked":
+                return [Part(f"{middle}ends on {where}{past}.")]
+            words = "rings out" if clip.ends == "ring" else "is over before its span is"
+            tail = f" on {where}{past}."
+            return [Part(middle), Part(words, "ends"), Part(tail)]
+        if voice.ended == "span" and clip.sync == "locked":
+            return [
+                Part(f"{middle}is cut on {where}, where its span ends{self._left_over(voice)}.")
+            ]
+        tails = {
+            "span": ("ends with its span", f" on {where}{past}."),
+            "hush": ("is hushed", f" on {where}{past}."),
+            "restarted": ("is cut", f" on {where}, where it starts over."),
+            "scene": ("ends with its scene", f" on {where}."),
+            "run": ("goes on", " until the film is over."),
+        }[voice.ended]
+        return [Part(middle), Part(tails[0], "ends"), Part(tails[1])]
+
+    def _holds(self) -> bool:
+        return any(
+            event.kind == "held"
+            and (event.scene, event.frame, event.visit)
+            == (self.scene.id, self.clip.frame, self.visit)
+            for event in self.plan.events
+        )
+
+    def _frame_of(self, sample: int) -> str:
+        plan = self.plan
+        if sample >= plan.end:
+            seconds = (sample + 1 - plan.end) / plan.rate
+            return f"{seconds:.2f} s after the last picture"
+        visit, frame, _ = plan.frame_at(max(0, sample))
+        shown = f"frame {frame + self.project.first_frame}"
+        if visit != plan.visits[self.visit or 0]:
+            scene = self.project.scene(visit.scene)
+            return f"{shown} of {scene.name or scene.id}"
+        return shown
+
+    def _past_span(self, voice: Voice) -> str:
+        """How the end stands to the span's, in frames."""
+        plan, visit = self.plan, self.visit
+        assert visit is not None
+        ends = {keyframe.frame: end for keyframe, end in spans(self.scene, self.layer)}
+        span_end = ends[self.clip.frame]
+        stay, frame, _ = plan.frame_at(min(voice.end - 1, plan.end))
+        if voice.end > plan.end or stay != plan.visits[visit]:
+            return ", past its scene's end" if voice.end > plan.visits[visit].end else ""
+        frames = frame + 1 - span_end
+        if frames > 0:
+            return f", {count(frames, 'frame')} past its span"
+        return ", inside its span" if frames < 0 else ", where its span ends"
+
+    def _left_over(self, voice: Voice) -> str:
+        piece = voice.pieces[-1]
+        if voice.length is None:
+            return ""
+        left = voice.length - (piece.clip_start + piece.end - piece.start)
+        return f", {left / self.plan.rate:.2f} s before its own end"
+
+
+def plain(parts: list[Part]) -> str:
+    """The sentence without its controls."""
+    return "".join(part.text for part in parts)
