@@ -100,7 +100,7 @@ class Measured:
         self.window.show()
         window = self.window
         window.transport.start()
-        window.commands.prepare()
+        window.decoding.look()
         self.settle(lambda: window.planning.at_rest and not window.jobs.running)
         window.conditions.play_what("scene")
         window.conditions.wait_at_points(on=False)
@@ -123,7 +123,7 @@ class Measured:
     def note(self, frame):
         now, transport = time.monotonic(), self.window.transport
         if transport.playing:
-            status = transport._player.status()
+            status = transport._link._player.status()
             self.paints.append((now, frame, transport._audible(status), status.plays))
 
     def play(self):
@@ -133,9 +133,9 @@ class Measured:
         window, self.busy = self.window, True
         window.transport.toggle()
         self.settle(lambda: window.transport.playing, 10)
-        before = window.transport._player.status().missed
+        before = window.transport._link._player.status().missed
         self.let_be(SECONDS)
-        self.calm = window.transport._player.status().missed - before
+        self.calm = window.transport._link._player.status().missed - before
         self.watched = len(self.paints)
         thread = threading.Thread(target=self.work, daemon=True)
         moves = [lambda: window.sheet.zoom(1.1, 700), lambda: window.sheet.zoom(1 / 1.1, 700)]
@@ -146,7 +146,7 @@ class Measured:
         self.let_be(SECONDS)
         self.busy = False
         mover.stop()
-        self.missed = window.transport._player.status().missed - before - self.calm
+        self.missed = window.transport._link._player.status().missed - before - self.calm
         thread.join()
         self.remember()
         window.transport.stop()
@@ -299,18 +299,18 @@ def react(target):
                 assert time.monotonic() < until
 
         def doing():
-            return transport._player.status().doing
+            return transport._link._player.status().doing
 
-        wait(lambda: window.planning.at_rest and transport._player.status().rate)
+        wait(lambda: window.planning.at_rest and transport._link._player.status().rate)
         found = {"play": [], "scrub": []}
         for number in range(40):
             began = time.monotonic()
             transport.toggle()
             start = transport._sample_of(window.session.playhead, transport.plan)
             wanted = transport._wanted_plays
-            wait(lambda wanted=wanted: transport._player.status().plays >= wanted)
+            wait(lambda wanted=wanted: transport._link._player.status().plays >= wanted)
             wait(lambda: doing() == FILM)
-            status = transport._player.status()
+            status = transport._link._player.status()
             audible = status.clock - (status.sample - start) / status.rate
             found["play"].append(1000 * (audible - LATENCY - began))
             transport.stop()
@@ -318,7 +318,7 @@ def react(target):
             began = time.monotonic()
             transport.step(number)
             wait(lambda: doing() == SCRUBBING)
-            status = transport._player.status()
+            status = transport._link._player.status()
             start = transport._slice(number)[0]
             audible = status.clock - (status.sample - start) / status.rate
             found["scrub"].append(1000 * (audible - LATENCY - began))

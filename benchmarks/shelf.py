@@ -115,7 +115,7 @@ def importing(folder):
         noise = 0.1 * generator.standard_normal((int(rate * (1 + 4 * generator.random())), 2))
         soundfile.write(source / f"sound {i:03}.{suffix}", noise, rate, subtype=subtype)
     desk = Desk(folder)
-    shelf = desk.window.commands.on_shelf
+    shelf = desk.window.on_shelf
     shelf.import_files([source])
     desk.run_until(lambda: len(shelf.importing.of("in")) >= 60)
     shelf.importing.cancel()
@@ -144,7 +144,7 @@ def hours(folder):
             for _ in range(minutes * 3):
                 file.write(np.roll(noise, i))
     desk = Desk(folder)
-    shelf = desk.window.commands.on_shelf
+    shelf = desk.window.on_shelf
     most = {"window": 0, "workers": 0}
 
     def over():
@@ -157,7 +157,7 @@ def hours(folder):
     before = own_memory(os.getpid())
     desk.run_until(over)
     assert len(shelf.importing.of("in")) == 30
-    desk.window.keeping.keep_cache()
+    desk.window.sound_files.keep_cache()
     desk.run_until(lambda: not desk.window.jobs.running)
     held = sum(path.stat().st_size for path in (folder / "cache").glob("*/*"))
     yield absolute("the window's own memory with ten hours on the shelf", most["window"] / 1e6,

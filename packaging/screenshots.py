@@ -72,7 +72,7 @@ def main() -> None:
         window.session.move_playhead(52)
         window.session.choose(Cell("l6", 6))
         window.session.choose_sound("s4")
-        window.say("")
+        window.notices.say("")
         settle()
         window.grab().save(str(TARGET / "main-window.png"))
         window.session.choose(Cell("l6", 48))
@@ -94,12 +94,12 @@ def main() -> None:
             dialog.close()
         window.session.choose(None)
         window.session.move_playhead(96)
-        window.commands.on_shelf.show_details()
+        window.lower_half.show_details()
         window.shelf.order.setCurrentIndex(window.shelf.order.findData("name"))
         window.shelf.order.activated.emit(0)
         settle()
         window.grab().save(str(TARGET / "shelf.png"))
-        shelf = window.commands.on_shelf
+        shelf = window.on_shelf
         shelf.import_files([collected(Path(name) / "collected", project)])
         while not shelf.importing.done:
             app.processEvents()
@@ -138,7 +138,7 @@ def sounding_now(window: MainWindow, settle: Callable[[], None], go_on: Callable
     """Playing, stopped at a press point, with what sounds now beside the card."""
     window.session.choose(Cell("l7", 0))
     window.session.move_playhead(112)
-    window.show_beside(window.sounding)
+    window.lower_half.show_beside(window.sounding)
     window.picture.show_over(frozenset(("number",)))
     settle()
     window.transport.start()
@@ -151,7 +151,7 @@ def sounding_now(window: MainWindow, settle: Callable[[], None], go_on: Callable
     window.grab().save(str(TARGET / "sounding-now.png"))
     window.transport.stop()
     window.picture.show_over(frozenset())
-    window.show_beside(window.sounding)
+    window.lower_half.show_beside(window.sounding)
 
 
 def picture_window(window: MainWindow, settle: Callable[[], None]) -> None:
@@ -159,11 +159,11 @@ def picture_window(window: MainWindow, settle: Callable[[], None]) -> None:
     window.session.show_scene("sc1")
     window.session.move_playhead(34)
     window.picture.show_over(frozenset(("safe", "centre", "number")))
-    window.commands.pictures.show_window()
+    window.on_picture.show_window()
     settle()
-    assert window.commands.pictures.own is not None
-    window.commands.pictures.own.grab().save(str(TARGET / "picture-window.png"))
-    window.commands.pictures.own.close()
+    assert window.on_picture.own is not None
+    window.on_picture.own.grab().save(str(TARGET / "picture-window.png"))
+    window.on_picture.own.close()
     window.picture.show_over(frozenset())
 
 
@@ -176,21 +176,21 @@ def animatic(window: MainWindow, settle: Callable[[], None], project: Path) -> N
         shutil.copy(frames / frame.split("_")[0] / f"{frame}.jpg", folder / f"{number} {name}.jpg")
     window.session.show_scene("sc2")
     window.document.do(ChangeScene(scene="sc2", changes={"picture": ()}))
-    window.commands.pictures.add(sorted(folder.iterdir()), 0)
+    window.adding.add(sorted(folder.iterdir()), 0)
     settle()
     for number, part in enumerate(window.session.scene.picture[1:], 1):
         shown = None if part.shown is None else part.shown + 8
         changes = {"start": part.start - 8, "shown": shown, "dissolve_in": 8}
         window.document.do(ChangePart(scene="sc2", number=number, changes=changes))
     title = project.parent / "harbour.pictures" / "title.svg"
-    window.commands.pictures.add([title], 40)
+    window.adding.add([title], 40)
     settle()
     changes = {"shown": 90, "place": (0.4, 0.2, 0.5), "moves_to": (0.7, 0.3, 0.4)}
     window.document.do(ChangePart(scene="sc2", number=len(BOARDS), changes=changes))
-    window.widen(None)
-    window.commands.pictures.show_parts()
-    assert window.commands.pictures.panel is not None
-    window.commands.pictures.panel.list.setCurrentRow(0)
+    window.lower_half.widen(None)
+    window.on_picture.show_parts()
+    assert window.on_picture.panel is not None
+    window.on_picture.panel.list.setCurrentRow(0)
     window.session.move_playhead(52)
     settle()
     window.grab().save(str(TARGET / "animatic.png"))

@@ -186,7 +186,7 @@ def work(home, seed):
             session.choose_sound(rng.choice(window.document.project.sounds).id)
         names = ("mark", "rest", "hush", "place", "place", "nudge_on", "insert", "undo", "redo",
                  "add_layer", "press", "mute")  # fmt: skip
-        window.commands.actions[rng.choice(names)].trigger()
+        window.menus.actions[rng.choice(names)].trigger()
 
     kinds = (edit, edit, edit, hands.drag, hands.drag, hands.drop_sound, hands.drop_files)
     step = 0

@@ -188,11 +188,11 @@ def _mix(file: Path, output: Path, run: Run, subtype: str | None, only_layer: st
     ):
         if chosen:
             rule = "left out" if kind == "muted" else "a mixdown takes no notice"
-            print(f"{kind}, {rule}: " + ", ".join(x.name or x.id for x in chosen))
+            print(f"{kind}, {rule}: " + ", ".join(x.label for x in chosen))
     for sound, refusal in sources.refused.items():
-        print(f"silent: {project.sound(sound).name or sound}: {refusal}", file=sys.stderr)
+        print(f"silent: {project.sound(sound).label}: {refusal}", file=sys.stderr)
     for sound in _missing(project, file):
-        print(f"silent: {project.sound(sound).name or sound} is missing", file=sys.stderr)
+        print(f"silent: {project.sound(sound).label} is missing", file=sys.stderr)
     if done.warning:
         print(done.warning, file=sys.stderr)
     return 0

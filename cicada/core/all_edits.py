@@ -17,6 +17,7 @@ from cicada.core.keyframe_edits import (
 )
 from cicada.core.layer_edits import AddLayer, ChangeLayer, DuplicateLayer, MoveLayer, RemoveLayer
 from cicada.core.picture_edits import AddParts, ChangePart, MovePart, MovePartEnds, RemovePart
+from cicada.core.reshaping import ReshapeClip
 from cicada.core.ripple import InsertFrames, RemoveFrames
 from cicada.core.scene_edits import (
     AddScene,
@@ -33,7 +34,6 @@ from cicada.core.scene_edits import (
     PutTempo,
     RemoveScene,
 )
-from cicada.core.shaping import ReshapeClip
 from cicada.core.shelf_edits import (
     AddSounds,
     AddTake,

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from cicada.core.editing import Cell, Edit, Several, frame_of
 from cicada.core.keyframe_edits import ClearKeyframes, MoveKeyframes, PutKeyframes
 from cicada.core.model import Clip, Keyframe, Rest, Scene, keyframe_at
+from cicada.core.placed import span_ends
 
 
 def with_their_rests(scene: Scene, cells: Iterable[Cell]) -> frozenset[Cell]:
@@ -42,6 +43,13 @@ class Shift:
         layers = [self._rows[cell.layer] for cell in self.cells]
         by = max(-min(frames), min(by, self.scene.length - 1 - max(frames)))
         return by, max(-min(layers), min(rows, len(self._ids) - 1 - max(layers)))
+
+    def behind(self) -> int:
+        """By how many frames copies of them go so that they stand right behind them."""
+        frames = [cell.frame for cell in self.cells]
+        ends = {layer.id: span_ends(self.scene, layer) for layer in self.scene.layers}
+        over = [ends[cell.layer].get(cell.frame, self.scene.length) for cell in self.cells]
+        return self.within(max(*over, max(frames) + 1) - min(frames), 0)[0]
 
     def moved(self, cell: Cell, by: int, rows: int) -> Cell:
         """Where one of them comes to stand."""

@@ -52,8 +52,7 @@ def _missing(project: Project, missing: Collection[str]) -> Iterable[Finding]:
             yield Finding(
                 kind="missing-sound",
                 severity="error",
-                sentence=f"the sound {sound.name or sound.id!r} is missing: "
-                f"{sound.file or 'it has no file'}",
+                sentence=f"the sound {sound.label!r} is missing: {sound.file or 'it has no file'}",
                 sound=sound.id,
             )
 
@@ -63,9 +62,9 @@ def _names(project: Project, place: Place) -> tuple[str, str]:
     scene, layer = project.layer(place.layer)
     clip = next(k for k in layer.keyframes if k.frame == place.frame)
     sound = project.sound(clip.sound) if isinstance(clip, Clip) else None
-    name = (sound.name or sound.id) if sound else "a keyframe"
-    frame = place.frame + project.first_frame
-    return name, f"{scene.name or scene.id}, {layer.name or layer.id}, frame {frame}"
+    name = sound.label if sound else "a keyframe"
+    frame = project.shown(place.frame)
+    return name, f"{scene.label}, {layer.label}, frame {frame}"
 
 
 def _finding(

@@ -1,6 +1,6 @@
 """Keyframes taken along from one place to another: scenes, projects and windows alike."""
 
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 
 import msgspec
 from msgspec import Struct
@@ -11,7 +11,7 @@ from cicada.core.editing import Cell, Edit, Several
 from cicada.core.keyframe_edits import PutKeyframes
 from cicada.core.layer_edits import AddLayer
 from cicada.core.model import Keyframe, Layer, Project, Scene, Sound, keyframe_at
-from cicada.core.naming import all_ids, free_name, next_id
+from cicada.core.naming import all_ids, code_name, free_name, next_id
 from cicada.errors import BadEdit
 
 
@@ -59,6 +59,34 @@ def copied(project: Project, scene: Scene, cells: Collection[Cell], file: str) -
         taken.append(CopiedKeyframe(rows[cell.layer] - first_row, layer.name, moved))
     sounds = tuple(sound for sound in project.sounds if sound.id in used)
     return Copied(file, sounds, tuple(taken))
+
+
+def brought(
+    project: Project, copy: Copied, moved: Callable[[Sound], Sound]
+) -> tuple[tuple[Sound, ...], dict[str, str]]:
+    """The sounds to be added for what is pasted, and the id each of its sounds has here.
+
+    ``moved`` gives a sound as it is written beside this project's file.
+    """
+    here = {sound.id: sound for sound in project.sounds}
+    by_hash = {sound.hash: sound.id for sound in project.sounds if sound.hash}
+    taken = all_ids(project)
+    added: list[Sound] = []
+    ids: dict[str, str] = {}
+    for sound in copy.sounds:
+        own = here.get(sound.id)
+        if own is not None and own.hash == sound.hash:
+            ids[sound.id] = own.id
+        elif sound.hash and sound.hash in by_hash:
+            ids[sound.id] = by_hash[sound.hash]
+        else:
+            new = next_id("s", taken)
+            taken.add(new)
+            ids[sound.id] = new
+            names = {other.code_name for other in (*project.sounds, *added)}
+            own_name = code_name(sound.name or new, names)
+            added.append(replace(moved(sound), id=new, code_name=own_name))
+    return tuple(added), ids
 
 
 def pasting(

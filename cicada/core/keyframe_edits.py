@@ -25,7 +25,6 @@ from cicada.core.editing import (
 )
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Mark, Project, Rest, Scene
 from cicada.core.naming import free_id
-from cicada.core.timebase import Timebase
 from cicada.errors import BadEdit
 
 # The layer that takes hushes which have no place on the layer they silence.
@@ -71,7 +70,7 @@ def sound_ends(project: Project, clip: Clip) -> int | None:
     total = clip_timing(clip, project.sound(clip.sound), project.rate).total
     if not total:
         return None
-    base = Timebase(project.fps[0], project.fps[1], project.rate)
+    base = project.timebase
     return base.frame_from(base.start(clip.frame) + total)
 
 
@@ -270,7 +269,7 @@ class TakeSoundsOff(Edit, frozen=True, kw_only=True, tag="take-sounds-off"):
         return with_cells(project, self.cells, rest)
 
     def _with_marks(self, project: Project) -> Project:
-        names = {sound.id: sound.name or sound.id for sound in project.sounds}
+        names = {sound.id: sound.label for sound in project.sounds}
         for cell in sorted(self.cells, key=lambda cell: cell.frame):
             scene, layer = scene_of(project, cell.layer)
             keyframe = existing(layer, cell.frame)

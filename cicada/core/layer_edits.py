@@ -93,7 +93,7 @@ class DuplicateLayer(Edit, frozen=True, kw_only=True, tag="duplicate-layer"):
     def apply(self, project: Project) -> Project:
         scene, layer = scene_of(project, self.layer)
         taken = {other.name for other in scene.layers}
-        name = free_name(layer.name or layer.id, taken)
+        name = free_name(layer.label, taken)
         copy = replace(layer, id=free_id("l", project), name=name, guarded=False)
         index = scene.layers.index(layer) + 1
         return AddLayer(scene=scene.id, layer=copy, index=index).apply(project)

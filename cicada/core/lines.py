@@ -5,7 +5,7 @@ from math import cos, pi, sin, sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-from cicada.core.model import FadeShape, Line
+from cicada.core.model import HIGHEST_LEVEL, FadeShape, Line
 
 Gains = NDArray[np.float64]
 
@@ -35,6 +35,12 @@ def pan_gain_lines(position: Gains) -> Gains:
     """``pan_gains`` of many positions: shape (2, n)."""
     angle = (np.clip(position, -1.0, 1.0) + 1.0) * (pi / 4)
     return np.minimum(1.0, sqrt(2) * np.stack((np.cos(angle), np.sin(angle))))
+
+
+def louder(level: float, decibels: float) -> float | None:
+    """A level so much louder, rounded as people set it; None past the highest there is."""
+    found = round(level * 10 ** (decibels / 20), 6)
+    return found if found <= HIGHEST_LEVEL else None
 
 
 class Curve:

@@ -10,6 +10,8 @@ from typing import Annotated, Literal
 from msgspec import Meta, Struct
 from msgspec.structs import force_setattr, replace
 
+from cicada.core.timebase import Timebase
+
 FORMAT = "cicada-project"
 VERSION = 1
 
@@ -17,7 +19,8 @@ MAX_FPS = 240
 MAX_LENGTH = 2_000_000
 
 Seconds = Annotated[float, Meta(ge=0, le=1e9)]
-Level = Annotated[float, Meta(ge=0, le=16)]
+HIGHEST_LEVEL = 16
+Level = Annotated[float, Meta(ge=0, le=HIGHEST_LEVEL)]
 Pan = Annotated[float, Meta(ge=-1, le=1)]
 Speed = Annotated[float, Meta(ge=0.1, le=10)]
 Frame = Annotated[int, Meta(ge=0, le=2**53)]
@@ -113,14 +116,24 @@ Keyframe = Clip | Rest | Hush
 
 
 class _Part(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A named part of the project."""
+    """A part of the project."""
 
 
-class Layer(_Part, frozen=True, kw_only=True):
-    """A row of keyframes, at most one a frame, in any order."""
+class _Named(_Part, frozen=True, kw_only=True):
+    """A part with an id of its own and a name for people."""
 
     id: str
     name: str = ""
+
+    @property
+    def label(self) -> str:
+        """What people call it."""
+        return self.name or self.id
+
+
+class Layer(_Named, frozen=True, kw_only=True):
+    """A row of keyframes, at most one a frame, in any order."""
+
     off: bool = False
     mute: bool = False
     solo: bool = False
@@ -233,11 +246,9 @@ def with_source(part: PicturePart, source: str) -> PicturePart:
     return replace(part, file=source)
 
 
-class Scene(_Part, frozen=True, kw_only=True):
+class Scene(_Named, frozen=True, kw_only=True):
     """A stretch of picture with its layers, top first; the parts of its picture go bottom up."""
 
-    id: str
-    name: str = ""
     length: Annotated[int, Meta(ge=1, le=MAX_LENGTH)]
     press_points: tuple[PressPoint, ...] = ()
     marks: tuple[Mark, ...] = ()
@@ -245,6 +256,13 @@ class Scene(_Part, frozen=True, kw_only=True):
     master: Line = ()
     picture: tuple[PicturePart, ...] = ()
     layers: tuple[Layer, ...]
+
+    def layer(self, layer_id: str) -> Layer:
+        """The layer of that id; ``KeyError`` if there is none."""
+        for layer in self.layers:
+            if layer.id == layer_id:
+                return layer
+        raise KeyError(layer_id)
 
 
 class Take(_Part, frozen=True, kw_only=True):
@@ -261,11 +279,9 @@ class Take(_Part, frozen=True, kw_only=True):
     encoding: str = ""
 
 
-class Sound(_Part, frozen=True, kw_only=True):
+class Sound(_Named, frozen=True, kw_only=True):
     """One imported piece of audio: ``frames`` sample frames at its own ``rate``."""
 
-    id: str
-    name: str = ""
     code_name: str = ""
     file: str = ""
     kept: Literal["inside", "linked"] = "inside"
@@ -329,6 +345,15 @@ class Project(_Part, frozen=True, kw_only=True):
     styles: tuple[Style, ...] = ()
     sounds: tuple[Sound, ...]
     scenes: Annotated[tuple[Scene, ...], Meta(min_length=1)]
+
+    @property
+    def timebase(self) -> Timebase:
+        """Its frames against its samples."""
+        return Timebase(self.fps[0], self.fps[1], self.rate)
+
+    def shown(self, frame: int) -> int:
+        """The number people read for a frame of a scene, which count from ``first_frame``."""
+        return frame + self.first_frame
 
     def sound(self, sound_id: str) -> Sound:
         """The sound of that id; ``KeyError`` if there is none."""

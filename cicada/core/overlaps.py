@@ -6,8 +6,7 @@ from typing import NamedTuple
 from cicada.core.clip import clip_timing
 from cicada.core.editing import Cell
 from cicada.core.model import Clip, Layer, Project, Scene, keyframe_at
-from cicada.core.placed import live_keyframes
-from cicada.core.timebase import Timebase
+from cicada.core.placed import span_ends
 
 
 class Loss(NamedTuple):
@@ -33,10 +32,10 @@ def losses(before: Project, after: Project, scene_id: str, own: Collection[Cell]
 def _in_layer(
     after: Project, old: Scene, new: Scene, before: Layer, there: Layer, own: Collection[Cell]
 ) -> list[Loss]:
-    ends = _ends(new, there)
-    base = Timebase(after.fps[0], after.fps[1], after.rate)
+    ends = span_ends(new, there)
+    base = after.timebase
     found = []
-    for frame, end in _ends(old, before).items():
+    for frame, end in span_ends(old, before).items():
         clip, cell = keyframe_at(before, frame), Cell(before.id, frame)
         if not isinstance(clip, Clip) or cell in own:
             continue
@@ -51,9 +50,3 @@ def _in_layer(
         if lost > 0:
             found.append(Loss(cell, clip.sound, lost))
     return found
-
-
-def _ends(scene: Scene, layer: Layer) -> dict[int, int]:
-    live = [keyframe.frame for keyframe in live_keyframes(scene, layer)]
-    ends = [*live, scene.length][1:]
-    return dict(zip(live, ends, strict=True))

@@ -124,3 +124,14 @@ def _there(scene: Scene, number: int) -> PicturePart:
     if not 0 <= number < len(scene.picture):
         raise BadEdit("the picture has no such part", remedy="choose one of its parts")
     return scene.picture[number]
+
+
+def shown_from(part: PicturePart, length: int, frame: int) -> Changes:
+    """What changes for a part to begin on a frame; it ends where it did, or a frame later."""
+    keeps = None if part.shown is None else max(1, ends(part, length) - frame)
+    return {"start": frame, "shown": keeps}
+
+
+def shown_to(part: PicturePart, length: int, last: int) -> Changes:
+    """What changes for a part to be shown up to frame ``last``."""
+    return {"shown": None if last + 1 >= length else last + 1 - part.start}

@@ -9,7 +9,7 @@ from typing import Any
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.model import Clip, Hush, Keyframe, Layer, PressPoint, Project, Scene, Sound
 from cicada.core.plan import Place
-from cicada.core.timebase import Timebase, seconds_to_samples
+from cicada.core.timebase import seconds_to_samples
 
 RowKey = tuple[int, int]
 # What a clip does if its sound is sounding, where that looks at other voices of the sound.
@@ -115,6 +115,18 @@ def live_keyframes(scene: Scene, layer: Layer) -> list[Keyframe]:
     kept = [k for k in layer.keyframes if not k.off and k.frame < scene.length]
     kept.sort(key=lambda keyframe: keyframe.frame)
     return kept
+
+
+def spans(scene: Scene, layer: Layer) -> list[tuple[Keyframe, int]]:
+    """The keyframes of a layer that count, each with the frame its span runs up to."""
+    live = live_keyframes(scene, layer)
+    ends = [keyframe.frame for keyframe in live[1:]] + [scene.length]
+    return list(zip(live, ends, strict=False))
+
+
+def span_ends(scene: Scene, layer: Layer) -> dict[int, int]:
+    """The frame each span runs up to, by its keyframe's."""
+    return {keyframe.frame: end for keyframe, end in spans(scene, layer)}
 
 
 def hush_hits(hush: Hush, clip: Clip, *, same_layer: bool) -> bool:
@@ -234,7 +246,7 @@ def _placed(
     hushed_at_end = isinstance(following, Hush) and hush_hits(following, clip, same_layer=True)
     fade_length = timing.total
     if clip.sync == "locked" and not hushed_at_end:
-        base = Timebase(project.fps[0], project.fps[1], rate)
+        base = project.timebase
         span = base.start(span_end) - base.start(clip.frame)
         fade_length = span if fade_length is None else min(fade_length, span)
     return PlacedClip(

@@ -142,6 +142,13 @@ class Plan(Struct, frozen=True, gc=False):
         """Its frames against its samples."""
         return Timebase(self.fps[0], self.fps[1], self.rate)
 
+    def visit_of(self, scene: str, number: int = 1) -> int | None:
+        """The index of a scene's visit in one pass; None if the run does not come there."""
+        for index, visit in enumerate(self.visits):
+            if visit.scene == scene and visit.number == number:
+                return index
+        return None
+
     def entries(self, stretch: Stretch) -> Iterator[tuple[int, int]]:
         """When each frame of a stretch is entered, as ``(at, frame)``."""
         yield stretch.at, stretch.frame
@@ -157,6 +164,22 @@ class Plan(Struct, frozen=True, gc=False):
                 scene = self.visits[stretch.visit].scene
                 for at, frame in self.entries(stretch):
                     yield Picture(at, scene, frame)
+
+    def during(self, frame: int, visit: int) -> tuple[int, int] | None:
+        """From when to when a frame of that visit is shown, waits on it included; None: never."""
+        start = self.entered(frame, visit)
+        if start is None:
+            return None
+        end = self.entered(frame + 1, visit)
+        return start, self.visits[visit].end if end is None else end
+
+    def sounding_on(self, frame: int, visit: int) -> list[Voice]:
+        """The voices that sound while a frame of that visit is shown, in order."""
+        during = self.during(frame, visit)
+        if during is None:
+            return []
+        start, end = during
+        return [voice for voice in self.voices if voice.start < end and voice.end > start]
 
     def stretch_at(self, sample: int) -> Stretch:
         """The stretch of frames the run is in at ``sample`` (the nearest, outside the film)."""

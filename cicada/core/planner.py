@@ -27,7 +27,7 @@ from cicada.core.placed import (
 from cicada.core.plain import Dependence, allows_plain
 from cicada.core.plan import Event, EventKind, Plan, Stretch, Visit, Why
 from cicada.core.sounding import OpenLocked, OpenVoice, Row, Waiting
-from cicada.core.timebase import Timebase, seconds_to_samples
+from cicada.core.timebase import seconds_to_samples
 from cicada.core.writing import written
 
 ENDLESS_LIMIT = 3600.0
@@ -53,7 +53,7 @@ class _Film:
         self.project = project
         self.made = made
         self.run = run
-        self.base = Timebase(project.fps[0], project.fps[1], project.rate)
+        self.base = project.timebase
         self.sounds = {sound.id: sound for sound in project.sounds}
         self.tables: dict[int, SceneTable] = {}
         self.layers = made.layer_tables(project, self.sounds)

@@ -44,7 +44,7 @@ class _Ripple(Edit, frozen=True, kw_only=True):
 
     @override
     def apply(self, project: Project) -> Project:
-        base = Timebase(project.fps[0], project.fps[1], project.rate)
+        base = project.timebase
         return with_scene(project, self.scene, lambda scene: self._in(scene, base))
 
     def _in(self, scene: Scene, base: Timebase) -> Scene:

@@ -72,7 +72,7 @@ class DuplicateScene(Edit, frozen=True, kw_only=True, tag="duplicate-scene"):
             own = next_id("l", taken)
             taken.add(own)
             layers.append(replace(layer, id=own))
-        name = free_name(scene.name or scene.id, {other.name for other in project.scenes})
+        name = free_name(scene.label, {other.name for other in project.scenes})
         copy = replace(scene, id=free_id("sc", project), name=name, layers=tuple(layers))
         scenes = list(project.scenes)
         scenes.insert(index + 1, copy)

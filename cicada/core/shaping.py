@@ -5,34 +5,14 @@ time, a free clip's is the run's, which goes on while the picture stands still. 
 never touched; a clip that was shaped can be shaped back.
 """
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
 from msgspec.structs import replace
-from typing_extensions import override
 
 from cicada.core.clip import ClipTiming, clip_timing
-from cicada.core.editing import (
-    Cell,
-    Edit,
-    Several,
-    changed,
-    existing,
-    frame_of,
-    must_be_inside,
-    scene_of,
-    with_keyframe,
-    with_layer,
-)
-from cicada.core.keyframe_edits import (
-    ChangeKeyframes,
-    MoveSpanEnd,
-    PutKeyframes,
-    into_room,
-    own_rest,
-    with_room,
-)
-from cicada.core.model import WHOLE, Clip, Keyframe, Layer, Project, Rest, Scene, Sound, keyframe_at
+from cicada.core.model import WHOLE, Clip, Sound
 from cicada.core.plan import Plan
 from cicada.core.points import from_place
 from cicada.core.timebase import (
@@ -41,6 +21,7 @@ from cicada.core.timebase import (
     resampled_length,
     round_half_up,
     samples_to_seconds,
+    seconds_to_samples,
 )
 from cicada.errors import BadEdit
 
@@ -134,6 +115,15 @@ class Shaping:
         timing = self.timing
         return timing.first + self.heard_before_speed(moment - self.begins + timing.offset)
 
+    def first_join(self, plan: Plan, visit: int | None) -> int:
+        """The run sample of ``plan`` at which the second loop begins."""
+        join = self.begins - self.timing.offset + self.timing.step
+        if self.clip.sync != "locked" or visit is None:
+            return join
+        # A locked clip waits with the picture, on whose frames its own clock counts.
+        frame = self.clock.frame_at(join)
+        return join + (plan.entered(frame, visit) or 0) - self.clock.enters(frame)
+
     # -- trim ----------------------------------------------------------------------------------
 
     def trim_head(self, moment: int) -> Shaped:
@@ -201,6 +191,15 @@ class Shaping:
         frame = self.clock.frame_at(moment)
         rest = samples_to_seconds(moment - self.clock.enters(frame), self.rate)
         return replace(clip, frame=frame, delay=rest)
+
+    def trim_at(self, frame: int, *, head: bool) -> Shaped:
+        """Let it begin, or stop, as ``frame`` is entered, which must be inside it."""
+        moment = self.clock.enters(frame)
+        if head and moment >= self.begins + self.timing.loop:
+            raise BadEdit("the clip is over by the playhead", remedy="go back inside it")
+        if not head and moment <= self.begins:
+            raise BadEdit("the clip begins after the playhead", remedy="go on inside it")
+        return self.trim_head(moment) if head else self.trim_tail(moment)
 
     # -- split ---------------------------------------------------------------------------------
 
@@ -274,6 +273,29 @@ class Shaping:
             f"the first {seconds:.3f} s are left out, for the scene begins too late for them",
         )
 
+    def nearest_hit(self, found: Iterable[int], frame: int) -> int:
+        """Of the hits ``found`` in the sound and those set by hand, the one nearest to a frame."""
+        timing = self.timing
+        own = [seconds_to_samples(hit, self.rate) for hit in self.sound.hits]
+        heard = [hit for hit in (*own, *found) if timing.first <= hit < timing.last]
+        if not heard:
+            raise BadEdit("no hit was found in this sound", remedy="set one with Shift+V")
+        here = self.clock.enters(frame)
+        return min(heard, key=lambda hit: abs(self.moment_of(hit) - here))
+
+    def hits_with(self, frame: int, apart: int) -> tuple[float, ...]:
+        """The sound's own hits, in seconds, with one where it is on a frame.
+
+        Where one is already, within half of ``apart`` samples, that is taken off instead.
+        """
+        sample = self.sample_at(self.clock.enters(frame))
+        if not self.timing.first <= sample < self.timing.last:
+            raise BadEdit("the clip is not heard here", remedy="put the playhead inside it")
+        seconds = samples_to_seconds(sample, self.rate)
+        near = [hit for hit in self.sound.hits if abs(hit - seconds) < apart / self.rate / 2]
+        kept = [hit for hit in self.sound.hits if hit not in near]
+        return tuple(sorted(kept if near else [*kept, seconds]))
+
     # -- length --------------------------------------------------------------------------------
 
     def needs(self, frame: int) -> int:
@@ -297,115 +319,3 @@ def _rounded(numerator: int, denominator: int) -> int:
     """The nearest whole number, below 0 as well; halves go away from 0."""
     sign = 1 if numerator >= 0 else -1
     return sign * round_half_up(abs(numerator), denominator)
-
-
-def ending_on(cell: Cell, shaping: Shaping, frame: int) -> Edit:
-    """The edit that lets a clip be over as ``frame`` is entered, by its trim or by its span."""
-    timing, needed = shaping.timing, shaping.needs(frame)
-    if shaping.clip.sync == "hold":
-        raise BadEdit(
-            "a clip that holds the picture is over on its own frame", remedy="let it run free first"
-        )
-    if needed <= 0:
-        raise BadEdit("the clip starts later than that", remedy="choose a later frame")
-    named = "end the clip on a frame"
-    if shaping.clip.loops == 1:
-        there = shaping.playing(shaping.whole - timing.first) - timing.offset
-        if there >= needed:
-            clip = shaping.trim_tail(shaping.clock.enters(frame)).clip
-            return ReshapeClip(cell=cell, clip=clip, named=named)
-    if timing.total is not None and timing.total - timing.delay < needed:
-        raise BadEdit("the sound is over before that frame", remedy="loop it to fill instead")
-    edits: list[Edit] = [MoveSpanEnd(layer=cell.layer, frame=cell.frame, to=frame)]
-    if shaping.clip.sync == "free":
-        changes = {"ends": "span"}
-        edits.append(ChangeKeyframes(cells=(cell,), changes=changes))
-    return Several(named=named, edits=tuple(edits))
-
-
-class ReshapeClip(Edit, frozen=True, kw_only=True, tag="reshape-clip"):
-    """Put another shape of a clip in its place, maybe on another frame of its layer.
-
-    Where it begins later, a rest keeps the span before it as it was; where it begins sooner, the
-    rests it then stands before are taken away. Another keyframe on its new frame is replaced. The
-    rest that gives it just the room it needs goes along, unless that is to ``stay``.
-    """
-
-    cell: Cell
-    clip: Clip
-    named: str = "shape the clip"
-    stay: bool = False
-
-    @property
-    @override
-    def title(self) -> str:
-        return self.named
-
-    @override
-    def apply(self, project: Project) -> Project:
-        return with_layer(
-            project, self.cell.layer, lambda scene, layer: self._in(project, scene, layer)
-        )
-
-    def _in(self, project: Project, scene: Scene, layer: Layer) -> Layer:
-        old, frame = self.cell.frame, self.clip.frame
-        before = existing(layer, old)
-        if not isinstance(before, Clip):
-            raise BadEdit("there is no clip on that frame", remedy="choose a clip")
-        must_be_inside(scene, frame)
-        clip = changed(before, {f: getattr(self.clip, f) for f in self.clip.__struct_fields__})
-        rest = None if self.stay else own_rest(project, layer, before)
-        kept: list[Keyframe] = [
-            k
-            for k in layer.keyframes
-            if k.frame != old
-            and k is not rest
-            and not (isinstance(k, Rest) and frame < k.frame < old)
-        ]
-        if frame > old and _minds_its_span(layer, old):
-            kept.append(Rest(frame=old))
-        bare = replace(layer, keyframes=tuple(sorted(kept, key=frame_of)))
-        if frame != old:
-            bare = into_room(project, bare, frame)
-        if rest is None:
-            return with_keyframe(bare, clip)
-        return with_room(project, scene, bare, clip)
-
-
-def _minds_its_span(layer: Layer, frame: int) -> bool:
-    """Whether the keyframe before a frame is a clip that its span ends."""
-    earlier = [k for k in layer.keyframes if k.frame < frame and not k.off]
-    last = max(earlier, key=frame_of, default=None)
-    return isinstance(last, Clip) and (last.sync == "locked" or last.ends == "span")
-
-
-def splitting(cell: Cell, parts: tuple[Clip, Clip]) -> Edit:
-    """The edit that puts the two parts of a clip where it was."""
-    first, second = parts
-    return Several(
-        named="split the clip",
-        edits=(
-            ReshapeClip(cell=cell, clip=first, stay=True),
-            PutKeyframes(keyframes=((cell.layer, second),)),
-        ),
-    )
-
-
-def clip_on(project: Project, cell: Cell) -> Clip:
-    """The clip on a cell; raises ``BadEdit`` if there is none."""
-    layer = scene_of(project, cell.layer)[1]
-    found = keyframe_at(layer, cell.frame)
-    if not isinstance(found, Clip):
-        raise BadEdit("there is no clip on that frame", remedy="choose a clip")
-    return found
-
-
-def shaping_of(
-    project: Project, cell: Cell, plan: Plan | None = None, visit: int | None = None
-) -> Shaping:
-    """A clip of a project, on the clock of a plan's visit if it has a clock of its own."""
-    clip = clip_on(project, cell)
-    base = Timebase(project.fps[0], project.fps[1], project.rate)
-    clock = Clock(base) if clip.sync == "locked" else Clock(base, plan, visit)
-    length = scene_of(project, cell.layer)[0].length
-    return Shaping(clip, project.sound(clip.sound), project.rate, clock, length)

@@ -1,12 +1,33 @@
 """Edits of the shelf: its sounds, what is known of them, and their takes."""
 
+from collections.abc import Collection
+
 from msgspec.structs import replace
 from typing_extensions import override
 
-from cicada.core.editing import Changes, Edit, all_there, changed, with_keyframes, with_sounds
+from cicada.core.editing import (
+    Cell,
+    Changes,
+    Edit,
+    all_there,
+    changed,
+    frame_of,
+    with_keyframes,
+    with_sounds,
+)
 from cicada.core.model import Clip, Hush, Keyframe, Project, Rest, Sound, Take
 from cicada.core.naming import all_ids
 from cicada.errors import BadEdit
+
+
+def uses_of(project: Project, sounds: Collection[str]) -> list[tuple[str, Cell]]:
+    """Where sounds are placed: scene and cell of each clip, in the order of the film."""
+    return [
+        (scene.id, Cell(layer.id, keyframe.frame))
+        for scene, layer in project.all_layers()
+        for keyframe in sorted(layer.keyframes, key=frame_of)
+        if isinstance(keyframe, Clip) and keyframe.sound in sounds
+    ]
 
 
 class AddSounds(Edit, frozen=True, kw_only=True, tag="add-sounds"):

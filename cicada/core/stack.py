@@ -1,11 +1,15 @@
 """The picture of a scene as a stack of parts: what of each is on a frame, and how it is cut."""
 
+from collections.abc import Sequence
 from fractions import Fraction
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
 from cicada.core.model import PicturePart, Place, Scene, Still, Video
+
+# Of a picture whose files have not been looked at yet.
+USUAL_RATIO = 16 / 9
 
 
 class Drawn(NamedTuple):
@@ -20,6 +24,22 @@ class Drawn(NamedTuple):
 def ends(part: PicturePart, length: int) -> int:
     """The first frame a part is not shown on any more, in a scene of that length."""
     return length if part.shown is None else min(length, part.start + part.shown)
+
+
+def laid_out(first: int, length: int, wanted: Sequence[int | None]) -> list[tuple[int, int | None]]:
+    """From which frame on, and for how many (None: to the end), new parts are shown.
+
+    Several follow each other and share the frames up to the scene's end; one alone that has a
+    length of its own, ``wanted``, is shown for that.
+    """
+    count, found = len(wanted), []
+    for number in range(count):
+        start = first + number * (length - first) // count
+        end = first + (number + 1) * (length - first) // count
+        found.append((start, None if end == length else end - start))
+    if count == 1 and wanted[0] is not None:
+        found[0] = first, max(1, min(length - first, wanted[0]))
+    return found
 
 
 def drawn_on(scene: Scene, frame: int) -> tuple[Drawn, ...]:

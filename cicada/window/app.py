@@ -13,9 +13,9 @@ from cicada.media.cache import SoundCache, user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.store.folders import data_folder
 from cicada.window.drawing import theme
+from cicada.window.drawing.icons import icon
 from cicada.window.frame.main_window import MainWindow
-from cicada.window.playing.rail import icon
-from cicada.window.playing.transport import PlayerLink
+from cicada.window.playing.link import PlayerLink
 from cicada.window.state.guard import guard, watch
 from cicada.window.words.numbers import use_decimal
 
@@ -62,14 +62,14 @@ def run_window(file: Path | None) -> int:
     window = make_window(user_cache())
     if file is not None:
         window.document.open(file)
-        window.files.note_recent(file)
-    window.collecting.settle()
+    else:
+        window.collecting.settle()
     window.show()
     watch()
     guard.heard = window.went_wrong
     # The player's process starts after the first paint, so that the window is there sooner.
     QTimer.singleShot(0, window.transport.start)
-    QTimer.singleShot(0, window.commands.prepare)
+    QTimer.singleShot(0, window.decoding.look)
     QTimer.singleShot(0, window.going_back.look)
     return app.exec()
 

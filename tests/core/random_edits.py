@@ -16,6 +16,7 @@ from cicada.core.keyframe_edits import (
 from cicada.core.layer_edits import AddLayer, ChangeLayer, DuplicateLayer, MoveLayer, RemoveLayer
 from cicada.core.model import Clip, Hush, Images, Layer, Rest, Still, Style, Video
 from cicada.core.picture_edits import AddParts, ChangePart, MovePart, MovePartEnds, RemovePart
+from cicada.core.reshaping import ReshapeClip
 from cicada.core.ripple import InsertFrames, RemoveFrames
 from cicada.core.scene_edits import (
     AddScene,
@@ -32,7 +33,6 @@ from cicada.core.scene_edits import (
     PutTempo,
     RemoveScene,
 )
-from cicada.core.shaping import ReshapeClip
 from cicada.core.styles import ForgetStyle, KeepStyle
 
 frames = st.integers(0, 60)

@@ -35,6 +35,7 @@ from cicada.core.model import (
 from cicada.core.overlaps import losses
 from cicada.core.placed import Tables
 from cicada.core.planner import plan
+from cicada.core.reshaping import ReshapeClip
 from cicada.core.ripple import InsertFrames, RemoveFrames
 from cicada.core.scene_edits import (
     AddScene,
@@ -51,7 +52,6 @@ from cicada.core.scene_edits import (
     PutTempo,
     RemoveScene,
 )
-from cicada.core.shaping import ReshapeClip
 from cicada.core.steady import MOST_PASSES, steady_pass
 from cicada.core.styles import ForgetStyle, KeepStyle, putting, style_of
 from cicada.core.timebase import Timebase

@@ -22,7 +22,7 @@ from cicada.core.model import (
     keyframe_at,
 )
 from cicada.core.planner import plan
-from cicada.core.shaping import ReshapeClip, ending_on, shaping_of, splitting
+from cicada.core.reshaping import ReshapeClip, ending_on, shaping_of, splitting
 from cicada.core.timebase import samples_to_seconds, seconds_to_samples
 from cicada.errors import BadEdit
 

@@ -152,8 +152,8 @@ class Hands:
                 name = rng.choice(("scene_next", "remove_layer", "undo", "redo", "silence",
                                    "remove_scene", "play", "clear", "cut", "zoom"))  # fmt: skip
                 self.log += f" {name}"
-                if name in self.window.commands.actions:
-                    self.window.commands.actions[name].trigger()
+                if name in self.window.menus.actions:
+                    self.window.menus.actions[name].trigger()
             if rng.random() < 0.2:
                 QTest.qWait(10)
         QTest.mouseRelease(part, LEFT, keys, point)
@@ -177,7 +177,7 @@ class Hands:
     def key(self):
         rng = self.rng
         if rng.random() < 0.5:
-            actions = [a for n, a in self.window.commands.actions.items() if n not in NEVER]
+            actions = [a for n, a in self.window.menus.actions.items() if n not in NEVER]
             sequence = rng.choice(actions).shortcut()
             self.log += f" {sequence.toString()}"
             if not sequence.isEmpty():
@@ -188,10 +188,10 @@ class Hands:
         QTest.keyClick(self._focus(), key, rng.choice(MODIFIERS))
 
     def command(self):
-        names = sorted(set(self.window.commands.actions) - NEVER)
+        names = sorted(set(self.window.menus.actions) - NEVER)
         name = self.rng.choice(names)
         self.log += f" {name}"
-        self.window.commands.actions[name].trigger()
+        self.window.menus.actions[name].trigger()
 
     def menu(self):
         """Fill and look through a menu of the bar, and take something out of it."""
@@ -204,7 +204,7 @@ class Hands:
         actions = [
             a for a in menu.actions() if a.isEnabled() and not a.isSeparator() and not a.menu()
         ]
-        never = {self.window.commands.actions.get(name) for name in NEVER}
+        never = {self.window.menus.actions.get(name) for name in NEVER}
         actions = [a for a in actions if a not in never]
         if actions:
             action = self.rng.choice(actions)
@@ -315,7 +315,7 @@ class Hands:
             return
         if isinstance(over, QMenu):
             actions = [a for a in over.actions() if a.isEnabled() and not a.isSeparator()]
-            never = {self.window.commands.actions.get(name) for name in NEVER}
+            never = {self.window.menus.actions.get(name) for name in NEVER}
             actions = [a for a in actions if a not in never]
             if actions and rng.random() < 0.7:
                 over.setActiveAction(rng.choice(actions))

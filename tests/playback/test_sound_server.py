@@ -69,7 +69,7 @@ def test_a_live_run_in_the_real_window_reaches_the_sink_as_the_render_of_its_pre
         window.session.move_playhead(96)
         qtbot.waitUntil(lambda: planning.at_rest, timeout=60_000)
         pulse.record(folder / "heard.raw")
-        qtbot.waitUntil(lambda: transport.devices.used == "out", timeout=20_000)
+        qtbot.waitUntil(lambda: transport.devices.known.used == "out", timeout=20_000)
         transport.toggle()
         qtbot.waitUntil(lambda: transport.waiting is not None, timeout=20_000)
         qtbot.wait(300)

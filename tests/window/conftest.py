@@ -36,7 +36,7 @@ def shared_workers(monkeypatch, kept_workers):
         return kept[0]
 
     def take_back(self):
-        under_way = [job.future for job in self._at_it if job.future is not None]
+        under_way = [job.started.future for job in self._at_it if job.started is not None]
         close(self)
         # Workers that are still at something are of no use to the next window.
         if kept and not all(future.done() for future in under_way):
@@ -186,7 +186,7 @@ def own(window, settled, qtbot, tmp_path):
         write_sound(tmp_path / f"sound {number}.wav", ring(seconds=0.5 + number / 10, seed=number))
         for number in range(6)
     ]
-    window.commands.on_shelf.import_files(files)
-    qtbot.waitUntil(lambda: window.commands.on_shelf.importing.done, timeout=60_000)
+    window.imports.import_files(files)
+    qtbot.waitUntil(lambda: window.imports.importing.done, timeout=60_000)
     settled(window)
     return window

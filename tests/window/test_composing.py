@@ -257,7 +257,7 @@ def test_a_sound_over_a_layer_shows_what_it_would_replace(harbour, qtbot, settle
 def test_hush_from_what_is_sounding_stands_on_its_own_layer(harbour, qtbot, settled):
     harbour.session.choose(Cell("l7", 0))
     harbour.session.move_playhead(60)
-    harbour.commands.actions["hush_chosen"].trigger()
+    harbour.menus.actions["hush_chosen"].trigger()
     settled(harbour)
     put = at(harbour, "l7", 60)
     assert (put.target, put.sound) == ("sound", at(harbour, "l7", 0).sound)
@@ -365,24 +365,24 @@ def test_a_scene_is_added_named_lengthened_and_removed(harbour, qtbot, settled, 
     assert names(harbour)[0] == "Keeper's line"
     harbour.session.show_scene("sc2")
     answer("100")
-    harbour.commands.actions["scene_length"].trigger()
+    harbour.menus.actions["scene_length"].trigger()
     assert harbour.session.scene.length == 100
-    assert "keyframes" in harbour.note.text()
-    assert "past the scene's end" in harbour.note.text()
-    harbour.commands.actions["duplicate_scene"].trigger()
+    assert "keyframes" in harbour.foot.note.text()
+    assert "past the scene's end" in harbour.foot.note.text()
+    harbour.menus.actions["duplicate_scene"].trigger()
     assert harbour.session.scene.name == "Night 2"
-    harbour.commands.actions["remove_scene"].trigger()
+    harbour.menus.actions["remove_scene"].trigger()
     assert "Night 2" not in [s.name for s in harbour.document.project.scenes]
 
 
 def test_escape_leaves_a_name_as_it_was(harbour, qtbot, settled):
     before = harbour.document.project
-    harbour.commands.actions["rename_scene"].trigger()
+    harbour.menus.actions["rename_scene"].trigger()
     field = harbour.scenes.name_field
     qtbot.keyClicks(field, "Storm")
     qtbot.keyClick(field, Qt.Key.Key_Escape)
     harbour.session.choose(Cell("l6", 6))
-    harbour.commands.actions["rename_layer"].trigger()
+    harbour.menus.actions["rename_layer"].trigger()
     qtbot.keyClicks(harbour.sheet.name_field, "Low bell")
     qtbot.keyClick(harbour.sheet.name_field, Qt.Key.Key_Escape)
     assert harbour.document.project is before
@@ -429,7 +429,7 @@ def test_an_edit_while_the_film_plays_is_heard_at_once(harbour, qtbot, settled):
     qtbot.waitUntil(lambda: harbour.session.playhead > 5, timeout=20_000)
     harbour.document.do(ChangeKeyframes(cells=(Cell("l7", 0),), changes={"off": True}))
     qtbot.waitUntil(lambda: harbour.planning.up_to_date)
-    loaded = harbour.transport._player.heard[-1]
+    loaded = harbour.transport._link._player.heard[-1]
     assert harbour.transport.playing
     assert loaded.plan is harbour.planning.plan
     assert "l7" not in {voice.layer for voice in loaded.plan.voices}
@@ -441,7 +441,7 @@ def test_the_help_lists_every_key_and_draws_every_shape(harbour, qtbot, settled)
     key(qtbot, harbour, "F1", SHIFT)
     dialogs = {d.windowTitle(): d for d in harbour.findChildren(QDialog)}
     text = dialogs["Keys"].table.text()
-    for action in harbour.commands.actions.values():
+    for action in harbour.menus.actions.values():
         assert action.shortcut().toString() in text
     picture = dialogs["Shapes on the sheet"].grab().toImage()
     assert len({picture.pixel(x, y) for x in range(0, 400, 3) for y in range(0, 400, 3)}) > 30
@@ -451,10 +451,10 @@ def test_the_help_lists_every_key_and_draws_every_shape(harbour, qtbot, settled)
 
 def test_night_and_day_can_be_changed_and_are_remembered(harbour, settled):
     by_day = harbour.grab().toImage().pixelColor(900, 10).lightness()
-    harbour.commands.actions["night"].trigger()
+    harbour.menus.actions["night"].trigger()
     settled(harbour)
     by_night = harbour.grab().toImage().pixelColor(900, 10).lightness()
     assert by_day > 200
     assert by_night < 60
     assert harbour.settings.value("window/night") in (True, "true")
-    harbour.commands.actions["night"].trigger()
+    harbour.menus.actions["night"].trigger()

@@ -81,7 +81,7 @@ def test_a_file_that_is_no_sound_is_said_and_changes_nothing(harbour, settled, t
     drop(harbour.shelf.list.viewport(), file_mime(tmp_path / "letter.wav"), QPoint(20, 60))
     settled(harbour)
     assert harbour.document.project is before
-    assert "letter.wav" in harbour.note.text()
+    assert "letter.wav" in harbour.foot.note.text()
 
 
 def test_dragging_and_choosing_on_the_card_place_the_same_keyframe(harbour, qtbot, settled):
@@ -102,7 +102,7 @@ def test_dragging_and_choosing_on_the_card_place_the_same_keyframe(harbour, qtbo
 def test_a_sound_dropped_below_the_layers_gets_a_layer_of_its_own(harbour, qtbot, settled):
     for layer in ("l7", "l8", "l9"):
         harbour.session.choose(Cell(layer, 0))
-        harbour.commands.on_sheet.remove_layer()
+        harbour.on_layer.remove_layer()
     settled(harbour)
     free = QPoint(500, harbour.sheet.place.row_top(len(harbour.sheet.place.rows)) + 10)
     drop(harbour.sheet.viewport(), sound_mime("s8"), free)
@@ -258,7 +258,7 @@ def test_undo_and_redo_by_key_give_back_what_was(harbour, qtbot):
 
 
 def test_saving_and_opening_again_gives_the_same_project(harbour, settled, door, tmp_path):
-    harbour.commands.on_shelf.import_files([door], Cell("l4", 100))
+    harbour.imports.import_files([door], Cell("l4", 100))
     settled(harbour)
     target = tmp_path / "elsewhere" / "mine.cicada"
     target.parent.mkdir()
@@ -297,12 +297,12 @@ def test_space_plays_the_film_into_the_output_as_it_is_rendered(harbour, qtbot, 
     settled(harbour)
     transport.start()
     transport._timer.stop()
-    written = len(transport._player.player.output.recorded())
+    written = len(transport._link._player.player.output.recorded())
     qtbot.keyClick(harbour.sheet, Qt.Key.Key_Space)
     assert transport.playing
     while transport.playing:
         transport.follow()
-    heard = transport._player.player.output.recorded()[written:]
+    heard = transport._link._player.player.output.recorded()[written:]
     film = plan(document.project)
     sources = OpenedSounds(document.project, harbour.presence.standing.files, user_cache())
     render = Mixer(film, document.project, sources).mix(0, film.length).T
@@ -327,7 +327,7 @@ def test_escape_silences_everything(harbour, qtbot):
     assert harbour.transport.listening
     qtbot.keyClick(harbour.sheet, Qt.Key.Key_Escape)
     assert not harbour.transport.listening
-    qtbot.waitUntil(lambda: harbour.transport._player.player._feed is None)
+    qtbot.waitUntil(lambda: harbour.transport._link._player.player._feed is None)
 
 
 def test_scrubbing_on_the_rulers_sounds(harbour, qtbot):
@@ -337,7 +337,7 @@ def test_scrubbing_on_the_rulers_sounds(harbour, qtbot):
     qtbot.mouseMove(port, QPoint(round(harbour.sheet.place.x(40.5)), y))
     qtbot.mouseRelease(port, LEFT, pos=QPoint(round(harbour.sheet.place.x(40.5)), y))
     assert harbour.session.playhead == 40
-    sent = [m for m in harbour.transport._player.heard if isinstance(m, Scrub)]
+    sent = [m for m in harbour.transport._link._player.heard if isinstance(m, Scrub)]
     entered = harbour.planning.plan.entered(40, 1)
     assert sent[-1].start == entered
 
@@ -357,15 +357,15 @@ def test_a_mute_is_heard_but_changes_nothing_that_happens(harbour, qtbot, settle
     settled(harbour)
     assert harbour.document.project.layer("l4")[1].mute
     assert harbour.planning.plan.voices == voices
-    assert harbour.transport._player.heard[-1].silent == ("l4",)
+    assert harbour.transport._link._player.heard[-1].silent == ("l4",)
 
 
 def test_a_mixdown_is_written_beside_the_window(harbour, settled, tmp_path):
-    harbour.commands.mixing.mix_to(tmp_path / "mix.wav")
+    harbour.delivering.mix_to(tmp_path / "mix.wav")
     settled(harbour)
     samples = soundfile.read(tmp_path / "mix.wav")[0]
     assert len(samples) == plan(harbour.document.project).length
-    assert "mix.wav" in harbour.note.text()
+    assert "mix.wav" in harbour.foot.note.text()
 
 
 def test_a_mixdown_over_a_sound_of_the_project_is_refused(harbour, monkeypatch):
@@ -373,7 +373,7 @@ def test_a_mixdown_over_a_sound_of_the_project_is_refused(harbour, monkeypatch):
     monkeypatch.setattr(harbour, "tell", said.append)
     sound = next(iter(harbour.presence.standing.files.values()))
     before = sound.read_bytes()
-    harbour.commands.mixing.mix_to(sound)
+    harbour.delivering.mix_to(sound)
     assert said
     assert sound.read_bytes() == before
 
@@ -384,7 +384,7 @@ def test_a_picture_folder_with_a_gap_is_refused(harbour, qtbot, monkeypatch):
     folder = harbour.document.path.parent / "harbour.pictures" / "dusk"
     (folder / "dusk_0007.jpg").unlink()
     before = harbour.document.project
-    harbour.commands.pictures.drop([folder])
+    harbour.adding.drop([folder])
     qtbot.waitUntil(lambda: bool(said), timeout=20_000)
     assert "number 7 is missing" in said[0]
     assert harbour.document.project is before
@@ -393,11 +393,11 @@ def test_a_picture_folder_with_a_gap_is_refused(harbour, qtbot, monkeypatch):
 def test_no_key_is_used_twice(harbour):
     keys = [
         a.shortcut().toString()
-        for a in harbour.commands.actions.values()
+        for a in harbour.menus.actions.values()
         if not a.shortcut().isEmpty()
     ]
     assert sorted(keys) == sorted(set(keys))
-    assert len(keys) == len(harbour.commands.actions)
+    assert len(keys) == len(harbour.menus.actions)
 
 
 def test_space_in_a_text_field_is_a_space(harbour, qtbot):

@@ -35,7 +35,7 @@ def begin_anew(window, qtbot):
         qtbot.mouseClick(dialog.verb, LEFT)
 
     QTimer.singleShot(100, fill)
-    window.commands.actions["new"].trigger()
+    window.menus.actions["new"].trigger()
 
 
 @pytest.mark.parametrize("setting", SETTINGS)
@@ -61,10 +61,7 @@ def test_a_first_hour(window, qtbot, settled, tmp_path, demo, monkeypatch, setti
     ]
     drop(window.shelf.list.viewport(), file_mime(*files), QPoint(30, 20))
     qtbot.waitUntil(
-        lambda: (
-            window.commands.on_shelf.importing is not None
-            and window.commands.on_shelf.importing.done
-        ),
+        lambda: window.imports.importing is not None and window.imports.importing.done,
         timeout=60_000,
     )
     settled(window)
@@ -91,9 +88,9 @@ def test_a_first_hour(window, qtbot, settled, tmp_path, demo, monkeypatch, setti
     project, mix = folder / "first.cicada", folder / "first.wav"
     names = iter([str(project), str(mix)])
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, **__: (next(names), ""))
-    window.commands.actions["save"].trigger()
+    window.menus.actions["save"].trigger()
     assert load(project) == window.document.project
-    window.commands.actions["mixdown"].trigger()
+    window.menus.actions["mixdown"].trigger()
     qtbot.waitUntil(mix.exists, timeout=30_000)
     settled(window)
     samples, rate = soundfile.read(mix)

@@ -107,8 +107,8 @@ def test_unfinished_work_comes_back_with_its_steps(window, qtbot, settled, tmp_p
 
 def test_a_project_never_saved_comes_back_with_its_sounds(window, qtbot, settled, tmp_path,
                                                           next_start, offered):  # fmt: skip
-    window.commands.on_shelf.import_files([write_sound(tmp_path / "bell.wav")])
-    qtbot.waitUntil(lambda: window.commands.on_shelf.importing.done, timeout=60_000)
+    window.imports.import_files([write_sound(tmp_path / "bell.wav")])
+    qtbot.waitUntil(lambda: window.imports.importing.done, timeout=60_000)
     window.arranging.place(window.document.project.sounds[0].id, Cell("l1", 4))
     settled(window)
     die(window)
@@ -136,7 +136,7 @@ def test_declining_deletes_nothing_and_it_is_offered_again(window, qtbot, tmp_pa
     seen = offered("")
     ask(again, qtbot)
     assert path.exists()
-    again.commands.actions["unfinished"].trigger()
+    again.menus.actions["unfinished"].trigger()
     qtbot.waitUntil(lambda: not again.jobs.running, timeout=30_000)
     assert len(seen) == 2
 
@@ -220,14 +220,14 @@ def test_a_disk_that_takes_nothing_is_said_for_as_long_as_it_does(window, settle
 
     monkeypatch.setattr(os, "write", full)
     window.document.do(PutMark(scene="sc1", frame=3))
-    window._show_protection()
-    assert "Not protected: No space left" in window.unprotected.text()
-    assert window.unprotected.isVisible()
+    window.foot.show_protection()
+    assert "Not protected: No space left" in window.foot.unprotected.text()
+    assert window.foot.unprotected.isVisible()
     assert len(window.session.scene.marks) == 1
     monkeypatch.setattr(os, "write", write)
     window.document.do(PutMark(scene="sc1", frame=5))
-    window._show_protection()
-    assert not window.unprotected.isVisible()
+    window.foot.show_protection()
+    assert not window.foot.unprotected.isVisible()
     assert read(window.document.journal.path).history.project == window.document.project
 
 
@@ -248,8 +248,8 @@ def test_the_last_ten_saves_are_kept_with_a_picture_of_the_sheet(window, settled
 
 def test_a_version_is_opened_as_a_copy_that_has_its_sounds(window, qtbot, settled, tmp_path,
                                                            monkeypatch):  # fmt: skip
-    window.commands.on_shelf.import_files([write_sound(tmp_path / "bell.wav")])
-    qtbot.waitUntil(lambda: window.commands.on_shelf.importing.done, timeout=60_000)
+    window.imports.import_files([write_sound(tmp_path / "bell.wav")])
+    qtbot.waitUntil(lambda: window.imports.importing.done, timeout=60_000)
     path = tmp_path / "tide.cicada"
     window.files._save(path)
     window.document.do(PutMark(scene="sc1", frame=3))
@@ -263,7 +263,7 @@ def test_a_version_is_opened_as_a_copy_that_has_its_sounds(window, qtbot, settle
         return 1
 
     monkeypatch.setattr(VersionsDialog, "exec", second)
-    window.commands.actions["versions"].trigger()
+    window.menus.actions["versions"].trigger()
     qtbot.waitUntil(lambda: window.document.path is None, timeout=30_000)
     settled(window)
     assert shown == [(2, 480)]
@@ -277,8 +277,8 @@ def test_a_version_is_opened_as_a_copy_that_has_its_sounds(window, qtbot, settle
 
 def test_tidying_counts_versions_and_unfinished_work_as_users_of_sounds(window, qtbot, settled,
                                                                         tmp_path):  # fmt: skip
-    window.commands.on_shelf.import_files([write_sound(tmp_path / "bell.wav")])
-    qtbot.waitUntil(lambda: window.commands.on_shelf.importing.done, timeout=60_000)
+    window.imports.import_files([write_sound(tmp_path / "bell.wav")])
+    qtbot.waitUntil(lambda: window.imports.importing.done, timeout=60_000)
     path = tmp_path / "tide.cicada"
     window.files._save(path)
     window.document.open(path)
@@ -287,8 +287,8 @@ def test_tidying_counts_versions_and_unfinished_work_as_users_of_sounds(window, 
     window.document.do(RemoveSounds(sounds=(window.document.project.sounds[0].id,)))
     window.files._save(path)
     window.document.open(path)
-    window.commands.actions["tidy"].trigger()
-    assert "is needed" in window.note.text()
+    window.menus.actions["tidy"].trigger()
+    assert "is needed" in window.foot.note.text()
 
 
 def test_a_version_that_cannot_be_kept_keeps_nobody_from_saving(window, tmp_path):
@@ -305,7 +305,7 @@ def test_a_version_made_by_a_command_has_no_picture_and_is_listed(window, tmp_pa
     window.document.versions.keep(path, dumps(empty_project("Tide", length=3)))
     said = []
     monkeypatch.setattr(VersionsDialog, "exec", lambda d: said.append(d.picture.text()) or 0)
-    window.commands.actions["versions"].trigger()
+    window.menus.actions["versions"].trigger()
     assert "saved by a command" in said[0]
 
 
@@ -359,7 +359,7 @@ def test_what_was_left_is_listed_with_its_size_and_goes_on_request(window, qtbot
     folder = aged(tmp_path / "recovery" / f"unsaved-{'3' * 32}", "a.wav", b"x" * 2000)
     asked = answer("Keep them", "Remove them")
     for there in (True, False):
-        window.commands.actions["leftovers"].trigger()
+        window.menus.actions["leftovers"].trigger()
         qtbot.waitUntil(lambda: not window.jobs.running, timeout=30_000)
         assert folder.exists() == there
     assert "1 file, 2" in asked[0]

@@ -17,15 +17,15 @@ def seen(window):
     session, sheet, conditions = window.session, window.sheet, window.conditions
     transport = window.transport
     return (
-        window.note.text(), window.document.project, session.scene_id, session.playhead,
+        window.foot.note.text(), window.document.project, session.scene_id, session.playhead,
         session.cell, session.chosen, session.sound, session.opened, sheet.place.scale,
-        sheet.place.left, sheet.unit, sheet.waits_open, window.snapping.on, conditions.scope,
+        sheet.place.left, sheet.unit, sheet.waits_open, window.sheet.snapping.on, conditions.scope,
         conditions.passes, conditions.range, conditions.shown_pass, transport.playing,
-        transport.sounding, transport.pace, window.side.currentWidget(), window.styleSheet(),
-        [part.isHidden() for part in (window.picture, window.card, window.side)],
+        transport.sounding, transport.pace, window.lower_half.side.currentWidget(), window.styleSheet(),
+        [part.isHidden() for part in (window.picture, window.card, window.lower_half.side)],
         len([w for w in QApplication.topLevelWidgets() if w.isVisible()]),
         len([field for field in window.findChildren(QLineEdit) if field.isVisible()]),
-        window.commands.pictures.over_sheet, QApplication.focusWidget(),
+        window.on_picture.over_sheet, QApplication.focusWidget(),
         QApplication.activePopupWidget(),
     )  # fmt: skip
 
@@ -59,18 +59,18 @@ def bare(window):
 
 def chosen(window):
     window.document.new(empty_project("Chosen"))
-    window.commands.actions["down"].trigger()
+    window.menus.actions["down"].trigger()
 
 
 @pytest.mark.parametrize("state", [empty, bare, chosen], ids=lambda state: state.__name__)
 def test_every_command_does_something_or_says_why_not(window, settled, nobody_answers, state):
     silent = []
-    for name, action in window.commands.actions.items():
+    for name, action in window.menus.actions.items():
         if name in LEFT_OUT | QUIET:
             continue
         state(window)
         settled(window)
-        window.note.setText("")
+        window.foot.note.setText("")
         window.setFocus()
         before, asked = seen(window), len(nobody_answers)
         if not action.isEnabled():
@@ -80,7 +80,7 @@ def test_every_command_does_something_or_says_why_not(window, settled, nobody_an
         if seen(window) == before and len(nobody_answers) == asked:
             silent.append(name)
         window.transport.stop()
-        window.commands.pictures.close_window()
+        window.on_picture.close_window()
         for dialog in window.findChildren(QDialog):
             dialog.close()
         if QApplication.activePopupWidget() is not None:

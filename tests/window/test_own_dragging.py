@@ -67,7 +67,7 @@ def test_a_drag_is_let_go_when_another_scene_is_shown(own, qtbot, settled):
     place(own, settled, 20)
     start = point(own, "l1", 22)
     port = pull(qtbot, own, start, start + QPoint(60, 0))
-    own.commands.actions["scene_next"].trigger()
+    own.menus.actions["scene_next"].trigger()
     assert own.session.scene_id != "sc1"
     qtbot.mouseMove(port, start + QPoint(90, 0))
     qtbot.mouseRelease(port, LEFT, NONE, start + QPoint(90, 0))
@@ -188,7 +188,7 @@ def test_a_drop_below_the_layers_is_one_step(own, settled):
 
 def test_points_clicked_on_a_line_stand_on_frames(own, qtbot, settled):
     own.session.choose(Cell("l1", 0))
-    own.commands.actions["open_line"].trigger()
+    own.menus.actions["open_line"].trigger()
     settled(own)
     [lane] = own.sheet.opened.lanes
     spot = QPoint(round(own.sheet.place.frame_x(30.4)), round(lane.y(lane.curve().at(30.4))))

@@ -5,10 +5,10 @@ import pytest
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes, ClearKeyframes, MoveSpanEnd
 from cicada.core.model import Clip, Rest
+from cicada.core.outline import loudest
 from cicada.core.scene_edits import AddScene, PutMark, PutTempo, RemoveScene
 from cicada.window.sheet.hover import hover_sentence
 from cicada.window.state.conditions import Range
-from cicada.window.state.edges import highest
 from tests.window.own import names, place
 from tests.window.test_composing import key
 from tests.window.test_playing import begin, play_on
@@ -36,7 +36,7 @@ def test_deleting_a_clip_takes_the_rest_along_that_gave_it_room_and_says_so(own,
     own.session.choose(Cell("l1", 20))
     own.arranging.clear()
     assert own.document.project.layer("l1")[1].keyframes == ()
-    assert "1 rest that gave room" in own.note.text()
+    assert "1 rest that gave room" in own.foot.note.text()
 
 
 def test_a_rest_of_somebodys_own_stays_when_a_clip_is_deleted(own, settled):
@@ -60,7 +60,7 @@ def test_a_landed_clip_takes_its_rest_along(own, qtbot, settled):
     settled(own)
     qtbot.waitUntil(lambda: bool(own.sheet.opened.grips), timeout=10_000)
     own.session.move_playhead(60)
-    own.commands.shaping.land()
+    own.on_clip.landing.land()
     settled(own)
     [clip, rest] = own.document.project.layer("l1")[1].keyframes
     assert isinstance(clip, Clip)
@@ -69,7 +69,7 @@ def test_a_landed_clip_takes_its_rest_along(own, qtbot, settled):
 
 
 def test_landing_outside_the_scene_is_refused(own, qtbot, settled):
-    from cicada.core.shaping import shaping_of
+    from cicada.core.reshaping import shaping_of
     from cicada.errors import BadEdit
 
     place(own, settled, 20)
@@ -86,7 +86,7 @@ def test_frames_of_this_layer_go_into_nothing_else(own, settled):
     own.arranging.insert_frames(1)
     own.arranging.remove_frames(1)
     assert own.document.project is before
-    assert "nothing is chosen" in own.note.text()
+    assert "nothing is chosen" in own.foot.note.text()
 
 
 def test_removing_frames_says_what_goes_with_them(own, settled):
@@ -94,7 +94,7 @@ def test_removing_frames_says_what_goes_with_them(own, settled):
     own.document.do(PutMark(scene="sc1", frame=21, text="door"))
     own.session.move_playhead(20)
     own.arranging.remove_frames(3)
-    assert "with 1 keyframe and 1 mark on them" in own.note.text()
+    assert "with 1 keyframe and 1 mark on them" in own.foot.note.text()
 
 
 def test_inserting_and_removing_frames_leaves_no_tempo_behind(own, settled):
@@ -126,7 +126,8 @@ def test_how_loud_it_gets_takes_fades_and_lines_along(own, settled):
     def peak():
         project = own.document.project
         layer = project.layer("l1")[1]
-        return highest(project, layer, layer.keyframes[0], own.sounds)
+        clip = layer.keyframes[0]
+        return loudest(project, layer, clip, own.sounds.peaks(clip.sound))
 
     loud = peak()
     own.document.do(
@@ -153,7 +154,7 @@ def test_sounds_stand_as_their_files_do(own):
 
 
 def test_a_new_layers_name_goes_on_with_the_count(own):
-    own.commands.actions["add_layer"].trigger()
+    own.menus.actions["add_layer"].trigger()
     assert [layer.name for layer in own.session.scene.layers] == ["Layer 1", "Layer 2"]
 
 
@@ -168,7 +169,7 @@ def test_a_range_of_a_scene_that_goes_is_not_played(own, settled):
 
 def test_scenes_added_have_names_of_their_own(window):
     for _ in range(3):
-        window.commands.actions["add_scene"].trigger()
+        window.menus.actions["add_scene"].trigger()
         window.session.show_scene(window.document.project.scenes[0].id)
     names = [scene.name for scene in window.document.project.scenes]
     assert len(set(names)) == 4

@@ -28,7 +28,7 @@ def test_a_clip_that_is_replaced_is_said(own, qtbot, settled):
     own.session.choose(Cell("l1", 20))
     key(qtbot, own, "H")
     assert isinstance(at(own, "l1", 20), Hush)
-    assert f"has replaced {names(own)[0]}" in own.note.text()
+    assert f"has replaced {names(own)[0]}" in own.foot.note.text()
 
 
 def test_after_typing_in_the_card_the_keys_are_the_sheets_again(own, qtbot, settled):
@@ -137,7 +137,7 @@ def test_several_clips_are_trimmed_and_each_keeps_its_other_end(own, qtbot, sett
 
 def test_lengths_take_seconds(own, answer):
     answer("12 s", "2.5 s")
-    own.commands.actions["scene_length"].trigger()
+    own.menus.actions["scene_length"].trigger()
     assert own.session.scene.length == 288
 
 

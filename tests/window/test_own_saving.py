@@ -70,7 +70,7 @@ def test_what_is_typed_and_cannot_be_read_is_said_with_the_save(own, qtbot, sett
     field.selectAll()
     qtbot.keyClicks(field, "soon")
     own.files._save(tmp_path / "ours.cicada")
-    assert "is not in it" in own.note.text()
+    assert "is not in it" in own.foot.note.text()
     assert field.text() == "soon"
 
 

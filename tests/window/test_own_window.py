@@ -69,7 +69,7 @@ def test_the_window_becomes_as_small_as_promised(harbour, settled):
 
 def test_a_long_message_makes_no_window_wider(harbour, settled):
     harbour.resize(1024, 700)
-    harbour.say("a long message " * 60)
+    harbour.notices.say("a long message " * 60)
     settled(harbour)
     assert harbour.width() == 1024
 
@@ -101,7 +101,7 @@ def test_the_empty_card_offers_what_can_be_done(own, settled):
     own.session.choose(None)
     own.session.move_playhead(12)
     button = next(
-        b for b in own.card._nothing.findChildren(type(own.checks)) if b.text() == "Mark it"
+        b for b in own.card._nothing.findChildren(type(own.top.checks)) if b.text() == "Mark it"
     )
     assert button.isVisible()
     button.click()
@@ -110,14 +110,14 @@ def test_the_empty_card_offers_what_can_be_done(own, settled):
 
 
 def test_what_is_said_goes_when_the_next_edit_makes_it_old(window, qtbot):
-    window.say("placed")
-    window.commands.actions["mark"].trigger()
-    assert window.note.text() != "Placed"
-    window.say("save it to keep it", lasting=True)
-    window.commands.actions["undo"].trigger()
-    assert window.note.text() == "Save it to keep it"
+    window.notices.say("placed")
+    window.menus.actions["mark"].trigger()
+    assert window.foot.note.text() != "Placed"
+    window.notices.say("save it to keep it", lasting=True)
+    window.menus.actions["undo"].trigger()
+    assert window.foot.note.text() == "Save it to keep it"
     window.document.new(empty_project("another"))
-    assert not window.note.text()
+    assert not window.foot.note.text()
 
 
 def test_no_question_is_the_toolkits_own():

@@ -99,7 +99,7 @@ def test_a_films_own_sound_comes_onto_the_shelf(bare, settled, qtbot, tmp_path):
     settled(bare)
     assert isinstance(parts(bare)[0], Video)
     assert bare.document.project.sounds[0].name == "Ferry"
-    bare.commands.actions["picture_sound"].trigger()
+    bare.menus.actions["picture_sound"].trigger()
     settled(bare)
     assert len(bare.document.project.sounds) == 1
 
@@ -159,7 +159,7 @@ def test_where_one_still_follows_another_is_dragged_on_the_strip_and_undone(
 def test_more_stills_than_frames_are_refused_in_words(bare, settled, qtbot, monkeypatch, tmp_path):
     said = []
     monkeypatch.setattr(bare, "tell", said.append)
-    bare.commands.pictures.add(stills(tmp_path, 1, 2, 3), 238)
+    bare.adding.add(stills(tmp_path, 1, 2, 3), 238)
     qtbot.waitUntil(lambda: bool(said), timeout=20_000)
     assert "only 2 frames" in said[0]
     assert parts(bare) == ()
@@ -179,7 +179,7 @@ def test_every_setting_of_a_part_is_typed_in_the_panel(bare, settled, qtbot, tmp
     drop(bare.picture, [write_moving(tmp_path / "a.gif")])
     settled(bare)
     qtbot.keyClick(bare.sheet, Qt.Key.Key_7, Qt.KeyboardModifier.ControlModifier)
-    panel = bare.commands.pictures.panel
+    panel = bare.on_picture.panel
     assert panel.isVisible()
     for name, text in (
         ("from", "11"), ("to", "60"), ("dissolve_in", "6"), ("dissolve_out", "8"), ("skip", "2"),
@@ -199,21 +199,21 @@ def test_every_setting_of_a_part_is_typed_in_the_panel(bare, settled, qtbot, tmp
 
 def test_parts_are_put_higher_and_lower_and_taken_out(bare, settled, qtbot, tmp_path):
     for path in stills(tmp_path, 2, 8):
-        bare.commands.pictures.add([path], 0)
+        bare.adding.add([path], 0)
         settled(bare)
-    bare.commands.pictures.show_parts()
+    bare.on_picture.show_parts()
     assert shown(bare, settled, 0) == 8
-    bare.commands.pictures.panel.list.setCurrentRow(0)
-    qtbot.mouseClick(bare.commands.pictures.panel.buttons["Down"], LEFT)
+    bare.on_picture.panel.list.setCurrentRow(0)
+    qtbot.mouseClick(bare.on_picture.panel.buttons["Down"], LEFT)
     assert shown(bare, settled, 0) == 2
-    qtbot.mouseClick(bare.commands.pictures.panel.buttons["Remove"], LEFT)
+    qtbot.mouseClick(bare.on_picture.panel.buttons["Remove"], LEFT)
     assert [Path(part.file).name for part in parts(bare)] == ["board 2.png"]
 
 
 def test_a_part_is_moved_and_sized_in_the_picture(bare, settled, qtbot, tmp_path):
     drop(bare.picture, stills(tmp_path, 4))
     settled(bare)
-    bare.commands.pictures.show_parts()
+    bare.on_picture.show_parts()
     settled(bare)
     view = bare.picture
     box = view._box()
@@ -228,15 +228,15 @@ def test_a_part_is_moved_and_sized_in_the_picture(bare, settled, qtbot, tmp_path
     qtbot.mouseMove(view, (corner + middle) / 2)
     qtbot.mouseRelease(view, LEFT, pos=(corner + middle) / 2)
     assert parts(bare)[0].place == pytest.approx((0.5, 0.5, 0.5), abs=0.02)
-    bare.commands.pictures.show_parts()
+    bare.on_picture.show_parts()
     assert view.outline.part is None
 
 
 def test_a_part_becomes_another_file_with_its_frames_kept(bare, settled, tmp_path):
     first, second = stills(tmp_path, 2, 7)
-    bare.commands.pictures.add([first], 30)
+    bare.adding.add([first], 30)
     settled(bare)
-    bare.commands.pictures.exchange(0, second)
+    bare.adding.exchange(0, second)
     settled(bare)
     assert parts(bare)[0].start == 30
     assert shown(bare, settled, 30) == 7
@@ -245,10 +245,10 @@ def test_a_part_becomes_another_file_with_its_frames_kept(bare, settled, tmp_pat
 def test_a_file_of_another_kind_is_not_exchanged(bare, settled, qtbot, monkeypatch, tmp_path):
     said = []
     monkeypatch.setattr(bare, "tell", said.append)
-    bare.commands.pictures.add(stills(tmp_path, 2), 0)
+    bare.adding.add(stills(tmp_path, 2), 0)
     settled(bare)
     before = parts(bare)
-    bare.commands.pictures.exchange(0, write_moving(tmp_path / "a.mp4"))
+    bare.adding.exchange(0, write_moving(tmp_path / "a.mp4"))
     qtbot.waitUntil(lambda: bool(said), timeout=20_000)
     assert "not of the kind" in said[0]
     assert parts(bare) == before
@@ -274,24 +274,24 @@ def test_a_missing_file_is_named_and_seen_again_when_it_is_back(bare, settled, t
     drop(bare.picture, [path])
     settled(bare)
     path.rename(tmp_path / "elsewhere.png")
-    bare.commands.actions["look_again"].trigger()
+    bare.menus.actions["look_again"].trigger()
     assert shown(bare, settled, 0) is None
     (tmp_path / "elsewhere.png").rename(path)
-    bare.commands.actions["look_again"].trigger()
+    bare.menus.actions["look_again"].trigger()
     assert shown(bare, settled, 0) == 6
 
 
 def test_the_picture_window_shows_the_same_frame_and_fills_the_screen(bare, settled, tmp_path):
     drop(bare.picture, [write_moving(tmp_path / "a.mp4")])
     settled(bare)
-    bare.commands.pictures.show_window()
-    own = bare.commands.pictures.own
+    bare.on_picture.show_window()
+    own = bare.on_picture.own
     bare.session.move_playhead(9)
     settled(bare)
     assert (own.view.shown_frame, number_of(own.view.grab().toImage())) == (9, 4)
-    bare.commands.pictures.fill_screen()
+    bare.on_picture.fill_screen()
     assert own.isFullScreen()
-    bare.commands.pictures.show_window()
+    bare.on_picture.show_window()
 
 
 def test_close_up_every_frame_has_its_own_picture_on_the_strip(bare, settled, tmp_path):
@@ -311,7 +311,7 @@ def test_the_picture_stands_over_the_sheet_below_its_rulers_and_is_there_again_n
     drop(bare.picture, [write_moving(tmp_path / "a.mp4")])
     settled(bare)
     qtbot.keyClick(bare.sheet, Qt.Key.Key_8, Qt.KeyboardModifier.ControlModifier)
-    large = bare.commands.pictures.over_sheet
+    large = bare.on_picture.over_sheet
     place = QPoint(round(bare.sheet.place.frame_x(9)) + 1, RULER // 2)
     qtbot.mouseClick(bare.sheet.viewport(), LEFT, pos=place)
     settled(bare)

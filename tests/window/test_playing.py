@@ -30,11 +30,13 @@ LEFT, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier
 
 
 def player(window):
-    return window.transport._player.player
+    return window.transport._link._player.player
 
 
 def said_to_player(window, kind):
-    return [message for message in window.transport._player.heard if isinstance(message, kind)]
+    return [
+        message for message in window.transport._link._player.heard if isinstance(message, kind)
+    ]
 
 
 def render(window, run, project=None):
@@ -135,11 +137,11 @@ def test_presses_kept_are_played_again(harbour, qtbot, settled, tmp_path, monkey
     harbour.conditions.keep_presses(on=True)
     kept = harbour.conditions.live
     monkeypatch.setattr(harbour.files, "ask_name", lambda *_: tmp_path / "run.json")
-    harbour.commands.playing.save_run()
+    harbour.on_playing.save_run()
     saved = msgspec.json.decode((tmp_path / "run.json").read_bytes(), type=Run)
     assert saved == kept
     harbour.conditions.keep_presses(on=False)
-    harbour.commands.playing.use_run(tmp_path / "run.json")
+    harbour.on_playing.use_run(tmp_path / "run.json")
     begin(harbour, qtbot, settled, "sc2", 100)
     play_on(harbour, lambda: harbour.session.playhead > 125)
     assert harbour.conditions.live.presses == kept.presses
@@ -152,7 +154,7 @@ def test_a_run_that_cannot_be_used_is_one_sentence(harbour, tmp_path, monkeypatc
     said = []
     monkeypatch.setattr(harbour, "tell", said.append)
     (tmp_path / "run.json").write_text(text)
-    harbour.commands.playing.use_run(tmp_path / "run.json")
+    harbour.on_playing.use_run(tmp_path / "run.json")
     assert len(said) == 1
     assert harbour.conditions.live is None
 
@@ -163,7 +165,7 @@ def test_an_edit_while_it_waits_keeps_the_presses_so_far(harbour, qtbot, settled
     harbour.transport.press()
     play_on(harbour, lambda: harbour.session.playhead > 120)
     pressed = harbour.conditions.live.presses
-    harbour.commands.on_sheet.add_layer()
+    harbour.on_layer.add_layer()
     settled(harbour)
     play_on(harbour, lambda: harbour.session.playhead > 124)
     assert harbour.conditions.live.presses == pressed
@@ -192,7 +194,7 @@ def test_a_range_dragged_on_the_rulers_is_played_by_itself(harbour, qtbot, settl
 
 
 def test_a_range_goes_round_until_it_is_stopped(harbour, qtbot, settled):
-    harbour.commands.playing.mark_range(24, 27)
+    harbour.on_playing.mark_range(24, 27)
     harbour.conditions.play_times(ENDLESSLY)
     begin(harbour, qtbot, settled, "sc2", 24)
     seen = []
@@ -237,7 +239,7 @@ def test_endless_playing_plans_more_passes_as_it_gets_there(harbour, qtbot, sett
 def test_slower_is_set_from_the_menu_and_the_playhead_goes_as_fast(harbour, qtbot, settled):
     harbour.conditions.wait_at_points(on=False)
     harbour.transport.start()
-    harbour.commands.playing.slower()
+    harbour.on_playing.slower()
     assert said_to_player(harbour, Pace)[-1].pace == 0.5
     written = begin(harbour, qtbot, settled, "sc2", 0)
     play_on(harbour, lambda: harbour.session.playhead >= 12)
@@ -249,7 +251,7 @@ def test_slower_is_set_from_the_menu_and_the_playhead_goes_as_fast(harbour, qtbo
 
 def test_at_the_end_the_playhead_goes_back_if_that_is_set(harbour, qtbot, settled):
     harbour.transport.set_returning(on=True)
-    harbour.commands.playing.mark_range(24, 30)
+    harbour.on_playing.mark_range(24, 30)
     harbour.conditions.play_times(1)
     begin(harbour, qtbot, settled, "sc2", 26)
     play_on(harbour, lambda: not harbour.transport.playing)
@@ -270,8 +272,8 @@ def test_playing_and_pressing_and_scrubbing_change_nothing_in_the_project(harbou
 
 
 def test_every_entry_of_the_play_menus_can_be_chosen(harbour, settled):
-    harbour.commands.playing.mark_range(10, 20)
-    for _, fill in harbour.commands.playing.menus():
+    harbour.on_playing.mark_range(10, 20)
+    for _, fill in harbour.on_playing.menus():
         menu = QMenu()
         fill(menu)
         for action in menu.actions():
@@ -294,8 +296,8 @@ def test_dragging_and_stepping_sound_the_frame_in_every_mode(harbour, qtbot, set
     assert said_to_player(harbour, Scrub)[-1].start == begins
     assert "pass 1" in harbour.rail.note.text()
     harbour.transport.let_go()
-    assert isinstance(harbour.transport._player.heard[-1], LetGo)
-    harbour.commands.go_to(frame)
+    assert isinstance(harbour.transport._link._player.heard[-1], LetGo)
+    harbour.moving.go_to(frame)
     step = said_to_player(harbour, Step)[-1]
     assert step.start == begins
     written = len(player(harbour).output.recorded())
@@ -316,7 +318,7 @@ def test_a_device_is_chosen_named_when_it_is_gone_and_remembered(harbour, qtbot)
     player(harbour).reports.append(Devices(there, "desk"))
     transport.follow()
     menu = QMenu()
-    harbour.commands.playing.device_menu(menu)
+    harbour.on_playing.device_menu(menu)
     words = [action.text() for action in menu.actions()]
     assert "Desk speakers, in use" in words
     next(action for action in menu.actions() if action.text() == "Headset").trigger()
@@ -324,9 +326,9 @@ def test_a_device_is_chosen_named_when_it_is_gone_and_remembered(harbour, qtbot)
     player(harbour).reports.append(Devices(there[:1], "desk"))
     transport.follow()
     again = QMenu()
-    harbour.commands.playing.device_menu(again)
+    harbour.on_playing.device_menu(again)
     assert any("head: not there" in action.text() for action in again.actions())
-    assert transport.wanted_device == "head"
+    assert transport.devices.wanted == "head"
 
 
 def test_the_flash_comes_with_the_beep_and_a_correction_stays_with_its_device(harbour, qtbot):
@@ -344,11 +346,11 @@ def test_the_flash_comes_with_the_beep_and_a_correction_stays_with_its_device(ha
     assert {True, False} == {on for _, on in lit}
     assert all(on == (share < 0.08) for share, on in lit if share is not None)
     shown.spin.setValue(40)
-    assert transport.correction == 0.04
+    assert transport.devices.correction == 0.04
     player(harbour).reports.append(Devices((Device("head", "Headset"),), "head"))
     transport.follow()
     assert shown.spin.value() == 0
-    assert transport.correction == 0
+    assert transport.devices.correction == 0
     shown.close()
     assert not transport.testing
 
@@ -364,7 +366,7 @@ def test_muting_for_this_listening_ends_with_it(harbour, qtbot, settled):
 def test_what_sounds_is_listed_with_why_and_until_when_and_a_click_goes_there(
     harbour, qtbot, settled
 ):
-    harbour.show_beside(harbour.sounding)
+    harbour.lower_half.show_beside(harbour.sounding)
     harbour.session.move_playhead(88)
     rows = harbour.sounding.rows
     entered = harbour.planning.plan.entered(88, 1)
@@ -381,7 +383,7 @@ def test_what_sounds_is_listed_with_why_and_until_when_and_a_click_goes_there(
 
 
 def test_a_click_on_its_bar_mutes_it_while_it_plays_and_not_in_the_project(harbour, qtbot, settled):
-    harbour.show_beside(harbour.sounding)
+    harbour.lower_half.show_beside(harbour.sounding)
     harbour.conditions.wait_at_points(on=False)
     begin(harbour, qtbot, settled, "sc2", 88)
     play_on(harbour, lambda: harbour.session.playhead > 90)
@@ -398,7 +400,7 @@ def test_a_click_on_its_bar_mutes_it_while_it_plays_and_not_in_the_project(harbo
 
 
 def test_the_list_of_what_sounds_goes_by_keys(harbour, qtbot, settled):
-    harbour.show_beside(harbour.sounding)
+    harbour.lower_half.show_beside(harbour.sounding)
     harbour.session.move_playhead(88)
     rows = harbour.sounding.rows
     rows.setFocus()
@@ -414,8 +416,8 @@ def test_the_list_of_what_sounds_goes_by_keys(harbour, qtbot, settled):
 
 
 def test_the_picture_window_follows_the_playhead_takes_presses_and_keys(harbour, qtbot, settled):
-    harbour.commands.pictures.show_window()
-    shown = harbour.commands.pictures.own
+    harbour.on_picture.show_window()
+    shown = harbour.on_picture.own
     qtbot.waitExposed(shown)
     begin(harbour, qtbot, settled, "sc2", 100)
     play_on(harbour, lambda: harbour.transport.waiting is not None)
@@ -426,16 +428,16 @@ def test_the_picture_window_follows_the_playhead_takes_presses_and_keys(harbour,
     play_on(harbour, lambda: harbour.session.playhead > 119)
     qtbot.keyClick(shown, Qt.Key.Key_Space)
     assert not harbour.transport.playing
-    harbour.commands.pictures.fill_screen()
+    harbour.on_picture.fill_screen()
     assert shown.isFullScreen()
-    harbour.commands.pictures.show_window()
-    assert harbour.commands.pictures.own is None
+    harbour.on_picture.show_window()
+    assert harbour.on_picture.own is None
 
 
 def test_guides_and_the_number_are_drawn_over_the_picture_and_remembered(harbour, qtbot, settled):
     plain = harbour.picture.grab().toImage()
     menu = QMenu()
-    harbour.commands.pictures.over_menu(menu)
+    harbour.on_picture.over_menu(menu)
     for action in menu.actions():
         action.trigger()
     assert harbour.picture.over == {"safe", "centre", "number"}

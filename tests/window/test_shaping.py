@@ -10,8 +10,8 @@ from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.layer_edits import ChangeLayer
 from cicada.core.lines import Curve
 from cicada.core.model import Clip, keyframe_at
+from cicada.core.reshaping import shaping_of
 from cicada.core.scene_edits import PutTempo
-from cicada.core.shaping import shaping_of
 from cicada.deliver.work import loudnesses
 from cicada.window.drawing.heads import LEVEL_X
 from cicada.window.drawing.neighbours import edge_words
@@ -146,11 +146,11 @@ def test_a_command_is_drawn_while_the_pointer_rests_on_it(harbour, qtbot, settle
     harbour.session.move_playhead(30)
     settled(harbour)
     before = harbour.document.project
-    harbour.commands.actions["split"].hover()
+    harbour.menus.actions["split"].hover()
     qtbot.waitUntil(lambda: harbour.planning.trying, timeout=5000)
     tried = harbour.planning.project.layer("l4")[1]
     assert isinstance(keyframe_at(tried, 30), Clip)
-    harbour.commands.shaping.look_at("")
+    harbour.on_clip.look_at("")
     settled(harbour)
     assert harbour.document.project is before
 
@@ -230,7 +230,7 @@ def test_what_trimming_the_silence_cuts_is_said_and_drawn_before_it_is_done(
         menu.aboutToHide.emit()
 
     monkeypatch.setattr(harbour, "show_menu", look)
-    harbour.commands.shaping.show("trim_silence", QPoint(0, 0))
+    harbour.on_clip.show("trim_silence", QPoint(0, 0))
     settled(harbour)
     words, tried = shown[0]
     assert "below −40 dB" in words
@@ -247,7 +247,7 @@ def test_a_clip_is_ended_on_the_beat_the_menu_names(harbour, settled, monkeypatc
     monkeypatch.setattr(
         harbour, "show_menu", lambda menu, _: entries.update({a.text(): a for a in menu.actions()})
     )
-    harbour.commands.shaping.show("end_on", QPoint(0, 0))
+    harbour.on_clip.show("end_on", QPoint(0, 0))
     words = next(text for text in entries if "beat" in text)
     entries[words].trigger()
     settled(harbour)
@@ -432,9 +432,9 @@ def test_lines_are_copied_onto_another_clip(harbour, qtbot, settled):
     lines = {"level_line": ((0.1, 0.5), (0.4, 1.0, "smooth")), "pan_line": ((0.0, -0.3),)}
     harbour.document.do(ChangeKeyframes(cells=(BELL,), changes=lines))
     harbour.session.choose(BELL)
-    harbour.commands.actions["copy_lines"].trigger()
+    harbour.menus.actions["copy_lines"].trigger()
     harbour.session.choose(KEEPER)
-    harbour.commands.actions["paste_lines"].trigger()
+    harbour.menus.actions["paste_lines"].trigger()
     clip = at(harbour, "l4", 10)
     assert (clip.level_line, clip.pan_line) == (lines["level_line"], lines["pan_line"])
     QApplication.clipboard().clear()
@@ -444,7 +444,7 @@ def test_lines_are_copied_onto_another_clip(harbour, qtbot, settled):
 
 
 def panel_on(window, qtbot, kind):
-    window.commands.shaping.gesture(QPoint(0, 0))
+    window.on_clip.lines.gesture(QPoint(0, 0))
     panel = QApplication.activePopupWidget()
     qtbot.mouseClick(panel.kind.buttons[kind], LEFT)
     return panel
@@ -489,7 +489,7 @@ def test_a_dip_lowers_a_bed_where_the_other_clip_is_loud(harbour, qtbot, settled
 def test_a_clip_is_made_as_loud_as_a_figure_says(harbour, qtbot, settled):
     harbour.session.choose(KEEPER)
     settled(harbour)
-    harbour.commands.shaping.matching.to_figure(-23.0)
+    harbour.on_clip.matching.to_figure(-23.0)
     settled(harbour)
     clip = at(harbour, "l4", 10)
     layer = next(x for x in harbour.session.scene.layers if x.id == "l4")
@@ -502,7 +502,7 @@ def test_a_clip_is_made_as_loud_as_a_figure_says(harbour, qtbot, settled):
 def test_a_clip_is_made_as_loud_as_another(harbour, qtbot, settled):
     harbour.session.choose(KEEPER)
     settled(harbour)
-    harbour.commands.shaping.matching.to_clip(BELL)
+    harbour.on_clip.matching.to_clip(BELL)
     settled(harbour)
     scene = harbour.session.scene
     levels = {layer.id: layer.level for layer in scene.layers}
@@ -530,7 +530,7 @@ def test_listening_to_the_join_begins_just_before_it(harbour, qtbot, settled):
     harbour.session.choose(BELL)
     settled(harbour)
     key(qtbot, harbour, "J")
-    play = next(m for m in harbour.transport._player.heard[::-1] if hasattr(m, "repeat"))
+    play = next(m for m in harbour.transport._link._player.heard[::-1] if hasattr(m, "repeat"))
     voice = next(v for v in harbour.planning.plan.voices if (v.layer, v.frame) == BELL)
     timing = shaping_of(harbour.document.project, BELL).timing
     join = voice.start + timing.step
@@ -554,11 +554,11 @@ def test_a_style_is_kept_and_put_on_other_clips(harbour, qtbot, settled, answer)
     harbour.document.do(ChangeKeyframes(cells=(BELL,), changes=changes))
     harbour.session.choose(BELL)
     answer("Far away")
-    harbour.commands.shaping.keep_style()
+    harbour.on_clip.styling.keep_style()
     assert [style.name for style in harbour.document.project.styles] == ["Far away"]
     harbour.session.choose_all([KEEPER, Cell("l9", 24)])
     menu = QMenu(harbour)
-    harbour.commands.shaping.style_menu(menu)
+    harbour.on_clip.styling.menu(menu)
     menu.actions()[0].trigger()
     settled(harbour)
     for layer, frame in (KEEPER, ("l9", 24)):
@@ -597,7 +597,7 @@ def test_two_versions_are_flipped_while_they_play_and_the_difference_is_said(
     key(qtbot, harbour, "C", CONTROL | SHIFT)
     settled(harbour)
     assert at(harbour, "l4", 10) == before
-    assert harbour.commands.shaping.comparing.held is None
+    assert harbour.comparing.held is None
 
 
 def test_a_version_on_a_guarded_layer_is_not_flipped_and_that_is_said(harbour, qtbot, settled):
@@ -607,7 +607,7 @@ def test_a_version_on_a_guarded_layer_is_not_flipped_and_that_is_said(harbour, q
     harbour.document.do(ChangeLayer(layer="l4", changes={"guarded": True}))
     settled(harbour)
     key(qtbot, harbour, "C")
-    assert "guarded" in harbour.note.text()
+    assert "guarded" in harbour.foot.note.text()
     assert not harbour.planning.trying
 
 
@@ -618,7 +618,7 @@ def test_both_versions_are_heard_equally_loud_if_asked(harbour, qtbot, settled):
     level = at(harbour, "l4", 10).level
     harbour.document.do(ChangeKeyframes(cells=(KEEPER,), changes={"level": level / 2}))
     settled(harbour)
-    harbour.commands.shaping.comparing.match_levels()
+    harbour.comparing.match_levels()
     settled(harbour)
     key(qtbot, harbour, "C")
     qtbot.waitUntil(lambda: harbour.planning.trying, timeout=5000)

@@ -82,7 +82,7 @@ def test_the_tempo_is_set_counted_and_snapped_to(harbour, qtbot, settled, answer
     settled(harbour)
     assert harbour.sheet.unit == "beats"
     harbour.grab()
-    harbour.snapping.kinds = {"beats"}
+    harbour.sheet.snapping.kinds = {"beats"}
     start = point(harbour, "l8", 86)
     near = QPoint(start.x() + round(harbour.sheet.place.scale * 13), start.y())
     drag(qtbot, harbour, start, near)
@@ -219,17 +219,17 @@ def test_opened_waits_have_their_true_width(harbour, qtbot, settled):
     key(qtbot, harbour, "A", SHIFT)
     wide = (place.frame_x(104) - place.frame_x(103)) / place.scale
     assert wide == pytest.approx(1 + 1.25 * 24, abs=0.01)
-    assert harbour.sheet.frame_at(place.frame_x(103) + 5 * place.scale) == 103
+    assert harbour.sheet.under.frame(place.frame_x(103) + 5 * place.scale) == 103
     harbour.grab()
 
 
 def test_hovering_says_what_a_sounding_is_and_why_it_ends(harbour, settled):
     from cicada.window.sheet.hover import hover_sentence
 
-    found = harbour.sheet.voice_at(QPointF(point(harbour, "l6", 60)))
+    found = harbour.sheet.under.voice(QPointF(point(harbour, "l6", 60)))
     words = hover_sentence(harbour.sheet.traces, *found)
     assert words.startswith("Buoy bell, free, 3 times: starts on frame 7 (")
-    found = harbour.sheet.voice_at(QPointF(point(harbour, "l7", 130)))
+    found = harbour.sheet.under.voice(QPointF(point(harbour, "l7", 130)))
     assert "is hushed by Rain bed, frame 120," in hover_sentence(harbour.sheet.traces, *found)
 
 

@@ -65,9 +65,9 @@ def imported(qtbot, settled):
     """Wait until the import that has been begun is over."""
 
     def wait(window):
-        qtbot.waitUntil(lambda: window.commands.on_shelf.importing.done, timeout=60_000)
+        qtbot.waitUntil(lambda: window.imports.importing.done, timeout=60_000)
         settled(window)
-        return window.commands.on_shelf.importing
+        return window.imports.importing
 
     return wait
 
@@ -114,7 +114,7 @@ def test_the_summary_lists_every_file_and_keeps_both_or_replaces(harbour, import
     drop(harbour.shelf, folder)
     importing = imported(harbour)
     qtbot.mouseClick(harbour.shelf.strip.show_all, LEFT)
-    summary = harbour.commands.on_shelf.summary
+    summary = harbour.imports.summary
     shown = [item.text(0) for item in summary._items]
     assert {"letter.wav", "slap copy.wav", "drip.ogg", "pier.m4a"} <= set(shown)
     here = {entry.path.name: entry for entry in importing.of("here")}
@@ -141,7 +141,7 @@ def test_stopping_keeps_what_is_in_and_leaves_no_half_file(harbour, imported, tm
     for number in range(30):
         write_sound(tmp_path / "many" / f"a {number}.wav", ring(seconds=4, seed=number))
     drop(harbour.shelf, tmp_path / "many")
-    importing = harbour.commands.on_shelf.importing
+    importing = harbour.imports.importing
     qtbot.waitUntil(lambda: len(importing.of("in")) >= 2, timeout=20_000)
     qtbot.mouseClick(harbour.shelf.strip.stop, LEFT)
     qtbot.waitUntil(lambda: importing.done, timeout=2000)
@@ -157,7 +157,7 @@ def test_stopping_keeps_what_is_in_and_leaves_no_half_file(harbour, imported, tm
 def test_a_film_dropped_on_the_picture_gives_its_sound(harbour, imported, qtbot, tmp_path):
     path = write_container(tmp_path / "ferry.mov", ring(seed=7), picture=True)
     drop(harbour.picture, path)
-    qtbot.waitUntil(lambda: harbour.commands.on_shelf.importing is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: harbour.imports.importing is not None, timeout=20_000)
     imported(harbour)
     assert sounds(harbour)["Ferry"].encoding == "AAC in MOV"
 
@@ -265,7 +265,7 @@ def test_what_is_chosen_stays_chosen_while_words_are_typed(harbour, qtbot):
 
 
 def listened(window):
-    return [m for m in window.transport._player.heard if isinstance(m, Listen)]
+    return [m for m in window.transport._link._player.heard if isinstance(m, Listen)]
 
 
 @pytest.fixture
@@ -344,7 +344,7 @@ def test_a_sound_is_tried_against_the_picture_and_placed_with_one_key(harbour, s
     qtbot.waitUntil(lambda: harbour.transport.playing, timeout=10_000)
     assert harbour.document.project is before
     assert any(voice.layer == "l4" and voice.frame == 80 for voice in harbour.planning.plan.voices)
-    played = [m for m in harbour.transport._player.heard if isinstance(m, Play)][-1]
+    played = [m for m in harbour.transport._link._player.heard if isinstance(m, Play)][-1]
     assert played.start == harbour.transport._sample_of(80, harbour.transport.plan)
     qtbot.keyClick(harbour, Qt.Key.Key_P)
     settled(harbour)
@@ -363,7 +363,7 @@ def test_a_trial_let_go_of_leaves_nothing(harbour, settled, qtbot):
     assert not harbour.transport.playing
     assert harbour.document.project is before
     assert harbour.planning.up_to_date
-    assert harbour.sheet.trial is None
+    assert harbour.trying.cell is None
 
 
 # -- knowing ----------------------------------------------------------------------------------
@@ -401,13 +401,13 @@ def test_the_details_change_what_is_known(measured, qtbot):
 def test_a_sound_whose_name_is_being_typed_already_goes_on_being_named(harbour, qtlog):
     harbour.session.choose_sound("s3")
     for _ in range(2):
-        harbour.commands.actions["rename_sound"].trigger()
+        harbour.menus.actions["rename_sound"].trigger()
     assert not [each for each in qtlog.records if "editing failed" in each.message]
 
 
 def test_a_sound_is_renamed_in_its_row(harbour, qtbot):
     choose(harbour, "Sweep")
-    harbour.commands.actions["rename_sound"].trigger()
+    harbour.menus.actions["rename_sound"].trigger()
     editor = QApplication.focusWidget()
     editor.selectAll()
     qtbot.keyClicks(editor, "Beam")
@@ -419,7 +419,7 @@ def test_where_a_sound_is_used_is_shown_one_clip_after_the_other(harbour, qtbot)
     choose(harbour, "Buoy bell")
     cells = []
     for _ in range(4):
-        harbour.commands.actions["used"].trigger()
+        harbour.menus.actions["used"].trigger()
         cells.append((harbour.session.scene_id, harbour.session.cell))
     assert cells[0] == ("sc2", Cell("l6", 6))
     assert len({str(cell) for cell in cells}) == 3
@@ -431,10 +431,10 @@ def test_a_used_sound_is_removed_only_after_its_uses_were_shown(harbour, settled
     choose(harbour, "Foghorn")
     before = harbour.document.project
     answer("Keep on the shelf")
-    harbour.commands.actions["remove_sound"].trigger()
+    harbour.menus.actions["remove_sound"].trigger()
     assert harbour.document.project is before
     answer("Remove")
-    harbour.commands.actions["remove_sound"].trigger()
+    harbour.menus.actions["remove_sound"].trigger()
     assert "Foghorn" not in sounds(harbour)
     harbour.document.undo()
     assert harbour.document.project is before
@@ -450,7 +450,7 @@ def test_a_sound_is_replaced_everywhere(harbour, settled, qtbot):
         qtbot.mouseClick(dialog.take, LEFT)
 
     QTimer.singleShot(200, pick)
-    harbour.commands.actions["replace_sound"].trigger()
+    harbour.menus.actions["replace_sound"].trigger()
     clips = [
         keyframe.sound
         for _, layer in harbour.document.project.all_layers()
@@ -476,10 +476,10 @@ def test_a_missing_sound_is_shown_and_found_again_by_its_content(harbour, settle
     spoken.unlink()
     harbour.presence.look()
     qtbot.waitUntil(lambda: harbour.presence.missing == {bell.id, light.id}, timeout=10_000)
-    assert "Buoy bell" in harbour.note.text()
+    assert "Buoy bell" in harbour.foot.note.text()
     voices = len(harbour.planning.plan.voices)
     assert harbour.sounds.peaks(bell.id) is not None
-    harbour.keeping.find_in(tmp_path / "attic")
+    harbour.sound_files.find_in(tmp_path / "attic")
     qtbot.waitUntil(lambda: not harbour.presence.missing, timeout=20_000)
     settled(harbour)
     assert stored.read_bytes() == hidden.read_bytes()
@@ -502,10 +502,10 @@ def test_a_source_that_changed_is_offered_and_taken_with_the_trims_kept(
     harbour.document.do(trim)
     first = path.read_bytes()
     write_sound(path, ring(seconds=0.8, seed=2))
-    harbour.keeping.look_at_sources()
+    harbour.sound_files.look_at_sources()
     qtbot.waitUntil(lambda: sound.id in harbour.shelf.changed_sources, timeout=20_000)
     choose(harbour, "Gate")
-    harbour.widen(harbour.shelf)
+    harbour.lower_half.widen(harbour.shelf)
     qtbot.waitUntil(harbour.shelf.details.fresh.isVisible)
     qtbot.mouseClick(harbour.shelf.details.fresh, LEFT)
     qtbot.waitUntil(lambda: len(sounds(harbour)["Gate"].takes) == 1, timeout=20_000)
@@ -522,17 +522,17 @@ def test_a_source_that_changed_is_offered_and_taken_with_the_trims_kept(
 
 def test_a_copy_worked_on_elsewhere_comes_back_as_a_take(harbour, settled, qtbot):
     opened = []
-    harbour.keeping.open_copy = lambda path: bool(opened.append(path)) or True
+    harbour.sound_files.open_copy = lambda path: bool(opened.append(path)) or True
     sound = sounds(harbour)["Sweep"]
     source = harbour.presence.standing.files[sound.id]
     before = source.read_bytes()
     choose(harbour, "Sweep")
-    harbour.commands.actions["work_on"].trigger()
+    harbour.menus.actions["work_on"].trigger()
     qtbot.waitUntil(lambda: bool(opened), timeout=20_000)
     assert opened[0].read_bytes() == before
     write_sound(opened[0], ring(seed=8))
     qtbot.waitUntil(lambda: sound.id in harbour.shelf.changed_sources, timeout=20_000)
-    harbour.keeping.take_changed()
+    harbour.sound_files.take_changed()
     qtbot.waitUntil(lambda: len(sounds(harbour)["Sweep"].takes) == 1, timeout=20_000)
     settled(harbour)
     assert source.read_bytes() == before
@@ -547,8 +547,8 @@ def test_a_sound_is_linked_and_kept_inside_again_and_tidied_only_when_told(
     imported(harbour)
     stored = harbour.document.path.parent / sounds(harbour)["Gate"].file
     choose(harbour, "Gate")
-    harbour.keeping._asks = lambda text, yes: yes in ("Link", "Keep inside")
-    harbour.keeping.keep_or_link()
+    harbour.sound_files._asks = lambda text, yes: yes in ("Link", "Keep inside")
+    harbour.sound_files.keep_or_link()
     qtbot.waitUntil(lambda: sounds(harbour)["Gate"].kept == "linked", timeout=20_000)
     settled(harbour)
     harbour.document.save()
@@ -556,21 +556,21 @@ def test_a_sound_is_linked_and_kept_inside_again_and_tidied_only_when_told(
     settled(harbour)
     assert stored.exists()
     press_soon("Keep them")
-    harbour.commands.actions["tidy"].trigger()
+    harbour.menus.actions["tidy"].trigger()
     assert stored.exists()
     press_soon("Remove 1 file")
-    harbour.commands.actions["tidy"].trigger()
+    harbour.menus.actions["tidy"].trigger()
     assert not stored.exists()
     assert path.exists()
     choose(harbour, "Gate")
-    harbour.keeping.keep_or_link()
+    harbour.sound_files.keep_or_link()
     qtbot.waitUntil(lambda: sounds(harbour)["Gate"].kept == "inside", timeout=20_000)
     assert stored.read_bytes() == path.read_bytes()
 
 
 def test_nothing_needed_is_offered_for_tidying(harbour, settled):
-    harbour.commands.actions["tidy"].trigger()
-    assert "is needed" in harbour.note.text()
+    harbour.menus.actions["tidy"].trigger()
+    assert "is needed" in harbour.foot.note.text()
     assert not isinstance(QApplication.activeModalWidget(), QDialog)
 
 
@@ -578,8 +578,8 @@ def test_an_import_goes_on_when_the_project_is_saved_meanwhile(window, imported,
     (tmp_path / "many").mkdir()
     for number in range(12):
         write_sound(tmp_path / "many" / f"a {number}.wav", ring(seconds=2, seed=number))
-    window.commands.on_shelf.import_files([tmp_path / "many"])
-    importing = window.commands.on_shelf.importing
+    window.imports.import_files([tmp_path / "many"])
+    importing = window.imports.importing
     qtbot.waitUntil(lambda: len(importing.of("in")) >= 2, timeout=20_000)
     window.document.save(tmp_path / "film.cicada")
     imported(window)
@@ -593,8 +593,8 @@ def test_closing_the_window_amid_an_import_leaves_no_half_file(window, tmp_path,
     (tmp_path / "many").mkdir()
     for number in range(12):
         write_sound(tmp_path / "many" / f"a {number}.wav", ring(seconds=9, seed=number))
-    window.commands.on_shelf.import_files([tmp_path / "many"])
-    importing = window.commands.on_shelf.importing
+    window.imports.import_files([tmp_path / "many"])
+    importing = window.imports.importing
     qtbot.waitUntil(lambda: len(importing.of("in")) >= 1, timeout=20_000)
     window.close()
     assert not list(tmp_path.rglob("*.part"))

@@ -24,15 +24,18 @@ from cicada.core.editing import Edit, Several, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import WHOLE, Clip, Hush, Layer
+from cicada.core.outline import hard_edges, loudest
+from cicada.window.clip.comparing import Comparing
 from cicada.window.clip.options import AT_THE_PLAYHEAD, PART_OF, PARTS, PAST_SCENE, TARGETS
-from cicada.window.clip.pages import ClipPages, Page, soft
+from cicada.window.clip.pages import ClipPages
 from cicada.window.drawing import theme
 from cicada.window.state.arranging import Arranging
-from cicada.window.state.edges import hard_edges, highest
+from cicada.window.state.notices import Notices
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
 from cicada.window.widgets.fields import LEVEL, PAN, Choice, QuantityField, time
+from cicada.window.widgets.rows import Page, soft
 from cicada.window.words.quantities import Pace, count, decibels, peaks_at
 from cicada.window.words.sentence import Part, sentence
 
@@ -54,19 +57,23 @@ class Sentence(QLabel):
 class Card(QFrame):
     """Shows and changes the chosen keyframe; without one, offers to put one there."""
 
-    hint = Signal(str)
     # What was done here is done: the keys may go elsewhere.
     left = Signal()
 
     def __init__(
-        self, session: Session, planning: Planning, arranging: Arranging, sounds: Sounds
+        self,
+        session: Session,
+        planning: Planning,
+        arranging: Arranging,
+        comparing: Comparing,
+        sounds: Sounds,
+        notices: Notices,
     ) -> None:
         super().__init__()
         self.setObjectName("card")
         self.session, self.planning, self.document = session, planning, session.document
-        self._arranging, self._sounds = arranging, sounds
-        # How a version that is held differs, said below the sentence.
-        self.compared = ""
+        self._arranging, self._comparing = arranging, comparing
+        self._sounds, self._notices = sounds, notices
         self.clip = ClipPages(self._pace)
         self.setAccessibleName("Clip card")
         self.setMinimumSize(412, 190)
@@ -127,6 +134,7 @@ class Card(QFrame):
         session.playhead_moved.connect(self._show_playhead)
         session.sound_changed.connect(self._offer_sounds)
         planning.planned.connect(self.refresh)
+        comparing.changed.connect(self.refresh)
         self.document.changed.connect(self.refresh)
         self.refresh()
 
@@ -134,9 +142,9 @@ class Card(QFrame):
 
     def _pace(self) -> Pace:
         """What times on the card are told in, where the chosen clip stands."""
-        num, den = self.document.project.fps
+        fps = self.document.project.timebase.fps
         frame = self.session.cell.frame if self.session.cell is not None else 0
-        return Pace(num / den, tempo_at(self.session.scene, frame))
+        return Pace(fps, tempo_at(self.session.scene, frame))
 
     def _empty_page(self) -> Page:
         page = Page()
@@ -227,7 +235,7 @@ class Card(QFrame):
             self.clip.fill(clips)
             alike = len({clip.sound for clip in clips}) == 1
             _offer(self.clip.sound, self._sound_names(), keyframe.sound if alike else "")
-            self.clip.frame.set_value(keyframe.frame + self.document.project.first_frame)
+            self.clip.frame.set_value(self.document.project.shown(keyframe.frame))
             self._show_part(self.parts.currentIndex())
             self._show_aside(keyframe, layer)
         elif isinstance(keyframe, Hush):
@@ -242,18 +250,20 @@ class Card(QFrame):
     def _show_aside(self, clip: Clip, layer: Layer) -> None:
         """How loud the clip gets, whether its edges are hard, and what it is compared with."""
         project = self.document.project
-        loud = highest(project, layer, clip, self._sounds)
+        loud = loudest(project, layer, clip, self._sounds.peaks(clip.sound))
         self.clip.peak.setText(peaks_at(loud) if loud else "")
         timing = clip_timing(clip, project.sound(clip.sound), project.rate)
         self.clip.show_length(timing.loop / project.rate)
         said = []
-        if self.compared:
+        compared = self._comparing.sentence()
+        if compared:
             said.append(
-                f"The version held: {escape(self.compared)}. {_link('flip_version', 'Flip')} · "
+                f"The version held: {escape(compared)}. {_link('flip_version', 'Flip')} · "
                 f"{_link('match_versions', 'equally loud')} · {_link('keep_version', 'keep it')}"
             )
-        trimmed = clip.trim != WHOLE and not self.compared
-        edges = hard_edges(project, clip, self._sounds) if trimmed else []
+        trimmed = clip.trim != WHOLE and not compared
+        samples = self._sounds.samples(clip.sound) if trimmed else None
+        edges = hard_edges(project, clip, samples)
         if edges:
             sides = {"fade_in": "begins", "fade_out": "ends"}
             where = " and ".join(sides[edge.field] for edge in edges)
@@ -293,15 +303,15 @@ class Card(QFrame):
     def _show_empty(self, layer: Layer | None) -> None:
         cell = self.session.cell
         if cell is None or layer is None:
-            frame = self.session.playhead + self.document.project.first_frame
+            frame = self.document.project.shown(self.session.playhead)
             self.words.setText(
                 f"{_strong('No keyframe is chosen.')} Click a frame on a layer, or drag a sound "
                 f"from the shelf onto it. The playhead is on frame {frame}."
             )
             self.pages.setCurrentWidget(self._nothing)
             return
-        frame = cell.frame + self.document.project.first_frame
-        name = escape(layer.name or layer.id)
+        frame = self.document.project.shown(cell.frame)
+        name = escape(layer.label)
         self.words.setText(f"{_strong(f'Frame {frame} of {name}')} has no keyframe.")
         self._offer_sounds()
         self.layer_level.set_value(layer.level)
@@ -331,7 +341,7 @@ class Card(QFrame):
         self.place_button.setEnabled(bool(self.document.project.sounds))
 
     def _sound_names(self) -> list[tuple[str, str]]:
-        return [(sound.id, sound.name or sound.id) for sound in self.document.project.sounds]
+        return [(sound.id, sound.label) for sound in self.document.project.sounds]
 
     def _show_part(self, index: int) -> None:
         if isinstance(self.session.keyframe(), Clip):
@@ -390,7 +400,7 @@ class Card(QFrame):
         if target == "sound" and isinstance(keyframe, Hush) and keyframe.sound is None:
             sounds = self._sound_names()
             if not sounds:
-                self.hint.emit("There is no sound to silence yet.")
+                self._notices.say("There is no sound to silence yet.")
                 self.refresh()
                 return
             changes["sound"] = sounds[0][0]

@@ -1,23 +1,22 @@
 """Two versions of a clip's settings, heard in turn: the one held, and the one there is."""
 
 from math import log10
-from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.editing import Cell
-from cicada.core.model import Clip, Project
+from cicada.core.model import HIGHEST_LEVEL, Clip
 from cicada.core.plan import Plan, Voice
-from cicada.core.shaping import ReshapeClip, clip_on
+from cicada.core.reshaping import ReshapeClip, clip_on
 from cicada.deliver.work import loudnesses
 from cicada.errors import BadEdit
+from cicada.window.clip.chosen_clip import ChosenClip
+from cicada.window.playing.transport import Transport
 from cicada.window.state.session import Opened
+from cicada.window.state.work import Work
 from cicada.window.words.numbers import fixed
 from cicada.window.words.quantities import count, loops_text
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
 
 # Seconds around the clip that are played with it.
 AROUND = 0.4
@@ -28,16 +27,24 @@ class Comparing(QObject):
 
     changed = Signal()
 
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window)
-        self._window = window
+    def __init__(self, chosen: ChosenClip, transport: Transport, work: Work) -> None:
+        super().__init__()
+        self._chosen, self._transport, self._work = chosen, transport, work
+        self._planning, self._notices = chosen.planning, chosen.notices
+        self._session, self._document = chosen.session, chosen.document
+        self._trial = chosen.planning.trial()
         self._held: Clip | None = None
         self._where: Opened | None = None
         self._matched: float | None = None
         self._heard_as_held: Plan | None = None
-        self.hearing_held = False
-        window.document.changed.connect(self._keep_up)
-        window.planning.planned.connect(self._planned)
+        self._document.changed.connect(self._keep_up)
+        self._planning.planned.connect(self._planned)
+        self._planning.trial_changed.connect(self.changed)
+
+    @property
+    def hearing_held(self) -> bool:
+        """Whether the version held is heard, and not the one there is."""
+        return self._held is not None and self._trial.begun
 
     @property
     def held(self) -> Clip | None:
@@ -46,46 +53,40 @@ class Comparing(QObject):
 
     def _cell(self) -> Cell | None:
         """Where the clip that is compared stands now."""
-        window = self._window
         if self._where is None:
             return None
-        found = self._where.within(window.document.project, window.session.scene_id)
+        found = self._where.within(self._document.project, self._session.scene_id)
         return None if found is None or found.frame is None else Cell(found.layer, found.frame)
 
     # -- holding -------------------------------------------------------------------------------
 
     def hold(self) -> None:
         """Hold the chosen clip as it is; what is changed from now on can be flipped with it."""
-        cell, clip = self._window.session.cell, self._window.session.keyframe()
-        if cell is None or not isinstance(clip, Clip):
-            self._window.say("Choose a clip first.")
+        cell, clip = self._session.cell, self._chosen.clip()
+        if cell is None or clip is None:
+            self._notices.say("Choose a clip first.")
             return
         self.let_go()
         self._held, self._where = clip, Opened(cell.layer, cell.frame, clip.sound)
-        self._window.say("Held. Change the clip, then C flips between the two.")
+        self._notices.say("Held. Change the clip, then C flips between the two.")
         self.changed.emit()
 
     def let_go(self) -> None:
         """Forget the version held."""
-        if self.hearing_held:
-            self._window.planning.try_out(None)
         self._held = self._where = self._matched = self._heard_as_held = None
-        self.hearing_held = False
+        self._trial.end()
         self.changed.emit()
 
     def flip(self) -> None:
         """Hear the other version, again and again until playing is stopped."""
         cell = self._cell()
         if self._held is None or cell is None:
-            self._window.say("Hold a version first, with Shift+C.")
+            self._notices.say("Hold a version first, with Shift+C.")
             return
-        try:
-            held = None if self.hearing_held else self._as_held()
-        except BadEdit as error:
-            self._window.say(str(error))
+        if self.hearing_held:
+            self._trial.end()
+        elif not self._hear_held():
             return
-        self.hearing_held = held is not None
-        self._window.planning.try_out(held)
         self._play(cell)
         self.changed.emit()
 
@@ -93,60 +94,58 @@ class Comparing(QObject):
         """Keep the version that is heard, and forget the other."""
         cell, held = self._cell(), self._held
         if held is None or cell is None:
-            self._window.say("Hold a version first, with Shift+C.")
+            self._notices.say("Hold a version first, with Shift+C.")
             return
         heard_held = self.hearing_held
         self.let_go()
         if heard_held:
             edit = ReshapeClip(cell=cell, clip=held, named="keep the version held")
-            if self._window.document.do(edit):
-                self._window.sheet.follow_clip(Cell(cell.layer, held.frame))
+            if self._document.do(edit):
+                self._session.follow_clip(Cell(cell.layer, held.frame))
 
-    def _as_held(self) -> Project | None:
-        """The project with the version held in place of the one there is."""
+    def _hear_held(self) -> bool:
+        """Have the version held in place of the one there is; whether it fits."""
         cell, held = self._cell(), self._held
         if cell is None or held is None:
-            return None
+            return False
         if self._matched is not None:
-            held = replace(held, level=min(16.0, held.level * self._matched))
-        return ReshapeClip(cell=cell, clip=held).apply(self._window.document.project)
+            held = replace(held, level=min(HIGHEST_LEVEL, held.level * self._matched))
+        edit = ReshapeClip(cell=cell, clip=held)
+        return self._trial.attempt(lambda: edit, heard=True)
 
     def _play(self, cell: Cell) -> None:
-        voice = _voice_at(self._window.planning.plan, self._window.session.scene_id, cell)
-        if voice is None or self._window.transport.playing:
+        plan = self._planning.plan
+        voice = _voice_at(plan, self._session.scene_id, cell)
+        if voice is None or self._transport.playing:
             return
-        around = round(AROUND * self._window.planning.plan.rate)
-        self._window.transport.play_between(max(0, voice.start - around), voice.end + around)
+        around = round(AROUND * plan.rate)
+        self._transport.play_between(max(0, voice.start - around), voice.end + around)
 
     def match_levels(self) -> None:
         """Hear both equally loud from now on, or each as it is."""
         cell, held = self._cell(), self._held
         if cell is None or held is None:
-            self._window.say("Hold a version first, with Shift+C.")
+            self._notices.say("Hold a version first, with Shift+C.")
             return
         if self._matched is not None:
             self._matched = None
             self._again()
             return
-        window = self._window
-        project = window.document.project
 
         def done(found: list[float | None]) -> None:
             before, now = found
             if before is None or now is None:
-                window.say("One of the two is silent: there is nothing to match.")
+                self._notices.say("One of the two is silent: there is nothing to match.")
                 return
             self._matched = 10 ** ((now - before) / 20)
             self._again()
 
-        window.jobs.run(
-            loudnesses, project, window.presence.standing.files, window.sounds.cache.folder,
-            [(held, 1.0), (clip_on(project, cell), 1.0)], done=done, failed=window.say,
-        )  # fmt: skip
+        both = [(held, 1.0), (clip_on(self._document.project, cell), 1.0)]
+        self._work.with_sounds(loudnesses, both, done=done)
 
     def _again(self) -> None:
         if self.hearing_held:
-            self._window.planning.try_out(self._as_held())
+            self._hear_held()
         self.changed.emit()
 
     # -- following -----------------------------------------------------------------------------
@@ -155,7 +154,7 @@ class Comparing(QObject):
         """After an edit the version there is is heard; a clip that is gone is not compared."""
         if self._held is None:
             return
-        self.hearing_held, self._heard_as_held = False, None
+        self._heard_as_held = None
         try:
             cell = self._cell()
         except KeyError:
@@ -167,33 +166,32 @@ class Comparing(QObject):
         self.changed.emit()
 
     def _planned(self) -> None:
-        planning = self._window.planning
-        if self.hearing_held and planning.trying:
-            self._heard_as_held = planning.plan
+        if self._held is not None and self._trial.planned:
+            self._heard_as_held = self._planning.plan
             self.changed.emit()
 
     def sentence(self) -> str:
         """How the version held differs from the one there is; empty if none is held."""
-        cell, held, window = self._cell(), self._held, self._window
+        cell, held = self._cell(), self._held
         if held is None or cell is None:
             return ""
         try:
-            now = clip_on(window.document.project, cell)
+            now = clip_on(self._document.project, cell)
         except BadEdit:
             return ""
         found = differences(held, now)
         ends = self._ends(cell, held)
         said = [*ends, *found]
-        return ", ".join(said) if said else "the same as now"
+        heard = ", heard now" if self.hearing_held else ""
+        return (", ".join(said) if said else "the same as now") + heard
 
     def _ends(self, cell: Cell, held: Clip) -> list[str]:
         """How much later the version held starts and ends, once both have been planned."""
-        window, plan = self._window, self._heard_as_held
-        if plan is None or not window.planning.trying:
+        plan, scene = self._heard_as_held, self._session.scene_id
+        if plan is None or not self._trial.planned:
             return []
-        scene = window.session.scene_id
         one = _voice_at(plan, scene, Cell(cell.layer, held.frame))
-        other = _voice_at(window.planning.settled_plan, scene, cell)
+        other = _voice_at(self._planning.settled_plan, scene, cell)
         if one is None or other is None:
             return ["does not sound"] if one is None else []
         words = []

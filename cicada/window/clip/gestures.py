@@ -3,8 +3,6 @@
 What it would draw is shown on the sheet while it is being set.
 """
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QHideEvent
@@ -14,28 +12,26 @@ from typing_extensions import override
 from cicada.core.beats import tempo_at
 from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import ChangeKeyframes
-from cicada.core.model import Clip, Line
+from cicada.core.model import Clip, Line, keyframe_at
+from cicada.core.outline import loud_stretches, loudest
 from cicada.core.plan import Voice
 from cicada.core.points import dip, move
 from cicada.core.shaping import Shaping
 from cicada.errors import CicadaError
-from cicada.window.clip.pages import Page, soft
 from cicada.window.drawing.waveform import trace_columns
-from cicada.window.state.edges import highest
+from cicada.window.sheet.sheet import Sheet
+from cicada.window.state.notices import Notices
 from cicada.window.widgets.fields import LEVEL, PAN, Choice, Kind, QuantityField, time
+from cicada.window.widgets.rows import Page, soft
 from cicada.window.words.quantities import Pace
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
 
 KINDS = [
     ("move", "Move", "From side to side, on its pan line"),
     ("swell", "Swell", "From level to level, on its level line"),
     ("dip", "Dip under", "Lower while another clip is loud, on its level line"),
 ]
-# A dip: how far below its loudest another clip still counts as loud, how long it may be quiet in
-# between, in seconds, and the length of a step it is looked at in.
-LOUD, APART, STEP = 0.1, 0.4, 0.02
+# The steps, in seconds, in which it is looked for where another clip is loud.
+STEP = 0.02
 # How far below the other's loudest the clip is taken, -8 dB.
 BELOW = 0.4
 
@@ -43,14 +39,16 @@ BELOW = 0.4
 class GesturePanel(QFrame):
     """Shown once, over the window; Esc or a click beside it closes it."""
 
-    def __init__(self, window: "MainWindow", cell: Cell, shaping: Shaping) -> None:
-        super().__init__(window, Qt.WindowType.Popup)
+    def __init__(self, sheet: Sheet, cell: Cell, shaping: Shaping, notices: Notices) -> None:
+        super().__init__(sheet, Qt.WindowType.Popup)
         self.setObjectName("card")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setAccessibleName("Draw a line")
-        self._window, self._cell, self._shaping = window, cell, shaping
+        self._sheet, self._cell, self._shaping = sheet, cell, shaping
+        self._session, self._notices = sheet.session, notices
+        self._trial = sheet.planning.trial()
         total = shaping.timing.total
-        ends = shaping.clock.enters(window.session.scene.length) - shaping.begins
+        ends = shaping.clock.enters(sheet.session.scene.length) - shaping.begins
         self._long = (ends if total is None else total - shaping.timing.delay) / shaping.rate
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
@@ -85,8 +83,8 @@ class GesturePanel(QFrame):
         self.show_kind("move")
 
     def _pace(self) -> Pace:
-        num, den = self._window.document.project.fps
-        return Pace(num / den, tempo_at(self._window.session.scene, self._cell.frame))
+        fps = self._session.document.project.timebase.fps
+        return Pace(fps, tempo_at(self._session.scene, self._cell.frame))
 
     def _one(self, name: str, kind: Kind, value: float) -> QuantityField:
         field = QuantityField(name, kind)
@@ -102,14 +100,14 @@ class GesturePanel(QFrame):
 
     def _usual_stretch(self) -> tuple[float, float]:
         """From the playhead on, if it is inside the clip, or the whole of it."""
-        here = self._shaping.needs(self._window.session.playhead) / self._shaping.rate
+        here = self._shaping.needs(self._session.playhead) / self._shaping.rate
         start = round(here, 3) if 0 < here < self._long else 0.0
         return start, round(self._long - start, 3)
 
     def show_at(self, at: QPoint) -> None:
         """Open it near a place of the screen, inside the window."""
         self.adjustSize()
-        frame = self._window.frameGeometry()
+        frame = self._sheet.window().frameGeometry()
         left = min(at.x(), frame.right() - self.width() - 8)
         top = min(at.y(), frame.bottom() - self.height() - 8)
         self.move(max(frame.left(), left), max(frame.top(), top))
@@ -136,24 +134,18 @@ class GesturePanel(QFrame):
         try:
             edit = self.edit()
         except CicadaError as error:
-            self._window.say(str(error))
+            self._notices.say(str(error))
             return
         self.close()
         if edit is not None:
-            self._window.document.do(edit)
+            self._session.document.do(edit)
 
     def _try(self) -> None:
-        edit, planning = self.edit(), self._window.planning
-        try:
-            made = None if edit is None else edit.apply(self._window.document.project)
-        except CicadaError as error:
-            self._window.say(str(error))
-            made = None
-        planning.try_out(made, heard=False)
+        self._trial.attempt(self.edit)
 
     @override
     def hideEvent(self, event: QHideEvent) -> None:
-        self._window.planning.try_out(None)
+        self._trial.end()
         super().hideEvent(event)
 
     def edit(self) -> Edit | None:
@@ -184,7 +176,7 @@ class GesturePanel(QFrame):
 
     def _others(self) -> list[Voice]:
         """What sounds while the clip does, on any layer."""
-        traces = self._window.sheet.traces
+        traces = self._sheet.traces
         own = next((v for v in traces.plan.voices if (v.layer, v.frame) == self._cell), None)
         if own is None:
             return []
@@ -196,10 +188,10 @@ class GesturePanel(QFrame):
         ]
 
     def _offer_others(self) -> None:
-        names = self._window.sheet.traces.names
-        first = self._window.document.project.first_frame
+        names = self._sheet.traces.names
+        shown = self._session.document.project.shown
         for voice in self._others():
-            self.under.addItem(f"{names[voice.sound]} on frame {voice.frame + first}", voice)
+            self.under.addItem(f"{names[voice.sound]} on frame {shown(voice.frame)}", voice)
         if not self.under.count():
             self.under.addItem("nothing sounds with it", None)
             self.under.setEnabled(False)
@@ -215,38 +207,36 @@ class GesturePanel(QFrame):
 
     def _loudness(self, cell: Cell) -> float:
         """How loud a clip gets by itself, linear."""
-        project, sounds = self._window.document.project, self._window.sounds
+        project, sounds = self._session.document.project, self._sheet.sounds
         layer = project.layer(cell.layer)[1]
-        clip = next(k for k in layer.keyframes if k.frame == cell.frame)
-        return highest(project, layer, clip, sounds) if isinstance(clip, Clip) else 0.0
+        clip = keyframe_at(layer, cell.frame)
+        if not isinstance(clip, Clip):
+            return 0.0
+        return loudest(project, layer, clip, sounds.peaks(clip.sound))
 
     def _loud_stretches(self) -> list[tuple[float, float]]:
         """Where the other clip is loud, in seconds of this one's lines."""
         voice = self.under.currentData()
         if not isinstance(voice, Voice):
             return []
-        window, rate = self._window, self._shaping.rate
-        traces = window.sheet.traces
-        axis = traces.axis
+        traces, rate = self._sheet.traces, self._shaping.rate
+        axis, peaks = traces.axis, self._sheet.sounds.peaks(voice.sound)
         row = next((r for r in traces.rows if any(v is voice for v in r.voices)), None)
-        peaks = window.sounds.peaks(voice.sound)
         if axis is None or row is None or peaks is None:
             return []
         trace = row.trace(next(i for i, v in enumerate(row.voices) if v is voice))
-        layer = window.document.project.layer(voice.layer)[1]
+        layer = self._session.document.project.layer(voice.layer)[1]
         moments = np.arange(voice.start, voice.end, round(STEP * rate))
         if len(moments) < 2:
             return []
-        columns = np.abs(trace_columns(trace, layer, axis, peaks, moments)).max(axis=0)
-        loud = np.flatnonzero(columns > columns.max(initial=0.0) * LOUD)
-        if not len(loud):
-            return []
-        breaks = np.flatnonzero(np.diff(loud) * STEP > APART)
+        columns = trace_columns(trace, layer, axis, peaks, moments)
         zero = self._shaping.begins
-        found = []
-        for first, last in zip([0, *(breaks + 1)], [*breaks, len(loud) - 1], strict=True):
-            start = (int(moments[loud[first]]) - zero) / rate
-            end = (int(moments[min(loud[last] + 1, len(moments) - 1)]) - zero) / rate
-            if end > 0 and start < self._long:
-                found.append((max(0.0, start), min(end, self._long)))
-        return found
+        found = [
+            ((start - zero) / rate, (end - zero) / rate)
+            for start, end in loud_stretches(columns, moments, rate)
+        ]
+        return [
+            (max(0.0, start), min(end, self._long))
+            for start, end in found
+            if end > 0 and start < self._long
+        ]

@@ -1,20 +1,20 @@
 """Making a clip as loud as another one, or as a figure says."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QMenu
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
-from cicada.core.model import Clip, Layer
+from cicada.core.lines import louder
+from cicada.core.model import Clip
+from cicada.core.reshaping import clip_on
 from cicada.deliver.work import loudnesses
-from cicada.window.widgets.asking import ask
+from cicada.window.clip.chosen_clip import ChosenClip
+from cicada.window.state.work import Work
+from cicada.window.widgets.asking import Asking
 from cicada.window.words.numbers import fixed
 from cicada.window.words.quantities import level_text, parse_loudness
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
 
 FIGURES = (-14, -18, -23)
 # The loudness that is wanted, from those measured.
@@ -26,8 +26,9 @@ MOST = 24
 class Matching:
     """Measures clips by themselves, as they are mixed, and sets the chosen one's level."""
 
-    def __init__(self, window: "MainWindow") -> None:
-        self._window = window
+    def __init__(self, chosen: ChosenClip, work: Work, asking: Asking) -> None:
+        self._chosen, self._work, self._asking = chosen, work, asking
+        self._session, self._notices = chosen.session, chosen.notices
 
     def menu(self, menu: QMenu) -> None:
         """The figures and the other clips of the scene."""
@@ -36,17 +37,16 @@ class Matching:
             action.triggered.connect(lambda _=False, figure=figure: self.to_figure(figure))
         menu.addAction("to another figure…").triggered.connect(self.ask)
         menu.addSeparator()
-        session, project = self._window.session, self._window.document.project
+        session, project = self._session, self._session.document.project
         for cell, clip in self._others()[:MOST]:
-            name = project.sound(clip.sound).name or clip.sound
-            shown = cell.frame + project.first_frame
-            action = menu.addAction(f"to {name} on frame {shown}")
+            name = project.sound(clip.sound).label
+            action = menu.addAction(f"to {name} on frame {project.shown(cell.frame)}")
             action.triggered.connect(lambda _=False, cell=cell: self.to_clip(cell))
         if session.cell is None:
             menu.setEnabled(False)
 
     def _others(self) -> list[tuple[Cell, Clip]]:
-        session = self._window.session
+        session = self._session
         found: dict[tuple[object, ...], tuple[Cell, Clip]] = {}
         for layer in session.scene.layers:
             for clip in layer.keyframes:
@@ -57,8 +57,8 @@ class Matching:
 
     def ask(self) -> None:
         """Ask for the loudness the chosen clip is to have."""
-        figure = ask(
-            self._window, "Match", "Loudness of the clip by itself, in LUFS:", "-20",
+        figure = self._asking.ask(
+            "Match", "Loudness of the clip by itself, in LUFS:", "-20",
             "Set its level", parse_loudness,
         )  # fmt: skip
         if figure is not None:
@@ -70,41 +70,34 @@ class Matching:
 
     def to_clip(self, cell: Cell) -> None:
         """Set the level of the chosen clip so that it is as loud as another one."""
-        layer = self._layer(cell)
-        clip = next(k for k in layer.keyframes if k.frame == cell.frame)
-        if isinstance(clip, Clip):
-            self._measure(((clip, layer.level),), lambda found: found[1])
-
-    def _layer(self, cell: Cell) -> Layer:
-        return next(x for x in self._window.session.scene.layers if x.id == cell.layer)
+        clip, layer = clip_on(self._session.document.project, cell), self._chosen.layer(cell)
+        self._measure(((clip, layer.level),), lambda found: found[1])
 
     def _measure(self, others: tuple[tuple[Clip, float], ...], target: Target) -> None:
-        window = self._window
-        cell, clip = window.session.cell, window.session.keyframe()
-        if cell is None or not isinstance(clip, Clip):
-            window.say("Choose a clip first.")
+        cell, clip = self._session.cell, self._chosen.clip()
+        if cell is None or clip is None:
+            self._notices.say("Choose a clip first.")
             return
-        window.say("Measuring…", lasting=True)
+        self._notices.say("Measuring…", lasting=True)
 
         def done(found: list[float | None]) -> None:
             wanted, now = target(found), found[0]
             if wanted is None or now is None:
-                window.say("It is silent: there is no loudness to match.")
+                self._notices.say("It is silent: there is no loudness to match.")
                 return
-            level = round(clip.level * 10 ** ((wanted - now) / 20), 6)
-            if level > 16:
-                window.say(
-                    f"It would have to be {fixed(wanted - now, 1)} dB louder, "
-                    "past the highest level."
+            by = wanted - now
+            level = louder(clip.level, by)
+            if level is None:
+                self._notices.say(
+                    f"It would have to be {fixed(by, 1)} dB louder, past the highest level."
                 )
                 return
-            what = "the level to match"
-            window.document.do(ChangeKeyframes(cells=(cell,), changes={"level": level}, what=what))
-            sign = "+" if wanted > now else ""
-            window.say(f"Level {level_text(level)}: {sign}{fixed(wanted - now, 1)} dB.")
+            edit = ChangeKeyframes(
+                cells=(cell,), changes={"level": level}, what="the level to match"
+            )
+            self._session.document.do(edit)
+            sign = "+" if by > 0 else ""
+            self._notices.say(f"Level {level_text(level)}: {sign}{fixed(by, 1)} dB.")
 
-        clips = [(clip, self._layer(cell).level), *others]
-        window.jobs.run(
-            loudnesses, window.document.project, window.presence.standing.files,
-            window.sounds.cache.folder, clips, done=done, failed=window.say,
-        )  # fmt: skip
+        clips = [(clip, self._chosen.layer(cell).level), *others]
+        self._work.with_sounds(loudnesses, clips, done=done)

@@ -3,13 +3,10 @@
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QEvent, QPoint, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, Signal
 from PySide6.QtGui import QEnterEvent
 from PySide6.QtWidgets import (
     QComboBox,
-    QFormLayout,
-    QHBoxLayout,
-    QLabel,
     QPushButton,
     QWidget,
 )
@@ -37,6 +34,7 @@ from cicada.window.widgets.fields import (
     time,
     whole,
 )
+from cicada.window.widgets.rows import Page, soft
 from cicada.window.words.numbers import fixed
 from cicada.window.words.quantities import (
     Pace,
@@ -53,41 +51,6 @@ from cicada.window.words.quantities import (
 
 # What a trim's end shows for the sound's own.
 ITS_END = -1.0
-
-
-class Page(QWidget):
-    """Named rows of controls."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.form = QFormLayout(self)
-        self.form.setContentsMargins(0, 2, 0, 0)
-        self.form.setHorizontalSpacing(14)
-        self.form.setVerticalSpacing(5)
-        self.form.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.FieldsStayAtSizeHint)
-        self.form.setLabelAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-
-    def row(self, name: str, *widgets: QWidget) -> QLabel:
-        """Add a row: its name, then its controls; the name's label."""
-        label = soft(name)
-        label.setFixedWidth(84)
-        if len(widgets) == 1:
-            self.form.addRow(label, widgets[0])
-            return label
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        for widget in widgets:
-            row.addWidget(widget)
-        row.addStretch(1)
-        self.form.addRow(label, row)
-        return label
-
-
-def soft(text: str) -> QLabel:
-    """Words between controls."""
-    label = QLabel(text)
-    label.setObjectName("soft")
-    return label
 
 
 class CommandButton(QPushButton):

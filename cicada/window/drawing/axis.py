@@ -177,11 +177,3 @@ class Axis:
                 result[inside] = (stretch.at + stretch.stands + moved).astype(np.int64)
         result[places > self.end] = self.stay.end
         return result
-
-
-def visits_of(plan: Plan, scene: str, number: int = 1) -> int | None:
-    """The index of a scene's visit in one pass; None if the run does not come there."""
-    for index, visit in enumerate(plan.visits):
-        if visit.scene == scene and visit.number == number:
-            return index
-    return None

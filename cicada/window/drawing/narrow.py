@@ -13,10 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QImage
 
+from cicada.core.outline import Columns
 from cicada.window.drawing import theme
 from cicada.window.drawing.layout import HEAD, SheetLayout
 from cicada.window.drawing.traces import Row
-from cicada.window.drawing.waveform import Columns, seen_height
+from cicada.window.drawing.waveform import seen_height
 
 # A voice less wide than this, in pixels, is drawn here.
 NARROW = 24

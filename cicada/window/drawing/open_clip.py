@@ -16,8 +16,9 @@ from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.layer_edits import ChangeLayer
 from cicada.core.model import Clip, Layer, Line, Sound
+from cicada.core.reshaping import shaping_of
 from cicada.core.scene_edits import ChangeScene
-from cicada.core.shaping import Shaping, shaping_of
+from cicada.core.shaping import Shaping
 from cicada.core.timebase import seconds_to_samples
 from cicada.media.moments import Moments
 from cicada.window.drawing.lanes import Lane
@@ -300,7 +301,7 @@ class OpenLine:
             row = traces.row_of(layer.id)
             assert row is not None
             top, height = layout.row_top(row), layout.rows[row]
-            line, name = layer.line, f"line of {layer.name or layer.id}"
+            line, name = layer.line, f"line of {layer.label}"
         right = min(float(width), layout.frame_x(scene.length))
         self.lanes = [
             Lane(

@@ -270,7 +270,7 @@ class _Clip:
         """The name, and a flag for every hit."""
         p, opened = self.p, self.open
         left = max(HEAD + 4.0, opened.x_of(opened.begins) + 20)
-        name = opened.sound.name or opened.sound.id
+        name = opened.sound.label
         p.setFont(theme.font(11.5, 600))
         wide = p.fontMetrics().horizontalAdvance(name)
         p.fillRect(QRectF(left - 3, opened.top + 2, wide + 6, 14), theme.wash(theme.CARD, 220))

@@ -7,6 +7,7 @@ from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from cicada.core.lines import Curve
+from cicada.core.outline import Columns
 from cicada.window.drawing import theme
 from cicada.window.drawing.heads import head_look, head_picture, paint_level
 from cicada.window.drawing.labels import Letters, write
@@ -18,7 +19,7 @@ from cicada.window.drawing.rulers import frames_in_sight, major_step, paint_film
 from cicada.window.drawing.shapes import AlignLeft, Shapes
 from cicada.window.drawing.traces import EVERYWHERE, Row, Stretch, Trace
 from cicada.window.drawing.view import SheetView
-from cicada.window.drawing.waveform import Columns, columns_image
+from cicada.window.drawing.waveform import columns_image
 
 # How far about a sounding, in pixels, its marks reach.
 ABOUT = 12
@@ -197,7 +198,7 @@ class _Sheet:
         view = self.view
         voice, axis = row.voices[index], view.traces.axis
         assert axis is not None
-        return view.sounds.overview(row.trace(index), view.project, axis, voice)
+        return view.pictures.overview(row.trace(index), view.project, axis, voice)
 
     def _across(self, number: int) -> None:
         """What goes over several rows: press points, and what ends voices of other rows."""

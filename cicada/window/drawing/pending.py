@@ -2,7 +2,8 @@
 
 from cicada.core.editing import Cell
 from cicada.core.model import Clip, Keyframe, Layer, Project, Scene
-from cicada.window.drawing.traces import EVERYWHERE, SceneTraces, Stretch, spans
+from cicada.core.placed import spans
+from cicada.window.drawing.traces import EVERYWHERE, SceneTraces, Stretch
 from cicada.window.drawing.view import Pending
 
 Changes = tuple[frozenset[Cell], dict[str, list[Pending]]]

@@ -112,7 +112,7 @@ class _Rulers:
             p.drawLines([QLineF(left, MARKS + 22, left, RULER) for left in at])
             letters = Letters(11.5, 600 if whole else 400, theme.INK)
             for frame in frames:
-                text = str(frame + self.view.project.first_frame)
+                text = str(self.view.project.shown(frame))
                 write(p, x(frame) + 4, MARKS + 20, text, letters)
 
     def _upper(self) -> Iterator[tuple[float, str]]:

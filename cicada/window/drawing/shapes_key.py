@@ -8,18 +8,16 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QImage, QPainter, QPen
 
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Rest, Run, Scene, Sound
-from cicada.core.plan import Voice
 from cicada.core.planner import plan
+from cicada.core.stack import USUAL_RATIO
 from cicada.media.peaks import PeakGatherer, Peaks, Samples
 from cicada.window.drawing import theme
-from cicada.window.drawing.axis import Axis
 from cicada.window.drawing.layout import HEAD, SheetLayout
 from cicada.window.drawing.narrow import RowWaves
 from cicada.window.drawing.shapes import Shapes
-from cicada.window.drawing.traces import Row, SceneTraces, Trace
+from cicada.window.drawing.sound_pictures import SoundPictures
+from cicada.window.drawing.traces import Row, SceneTraces
 from cicada.window.drawing.view import SheetView
-from cicada.window.drawing.waveform import Columns
-from cicada.window.state.frames import USUAL_RATIO
 
 RATE, FPS, LENGTH = 8000, 10, 24
 
@@ -83,9 +81,6 @@ class _KeySounds:
     def samples(self, sound_id: str) -> Samples | None:
         return None
 
-    def overview(self, trace: Trace, project: Project, axis: Axis, voice: Voice) -> Columns | None:
-        return None
-
 
 def _peaks(seconds: float) -> Peaks:
     count = round(seconds * RATE)
@@ -120,16 +115,17 @@ def paint_shape(painter: QPainter, name: str, width: int, height: int) -> None:
     painter.save()
     painter.translate(-HEAD, 0)
     view = SheetView(
-        traces.project,
-        traces,
-        layout,
-        _KeySounds(),
-        _no_waves,
-        _no_film,
-        USUAL_RATIO,
-        None,
-        HEAD + width,
-        height,
+        project=traces.project,
+        traces=traces,
+        layout=layout,
+        sounds=_KeySounds(),
+        pictures=SoundPictures(lambda _: None),
+        waves=_no_waves,
+        film=_no_film,
+        film_ratio=USUAL_RATIO,
+        mix=None,
+        width=HEAD + width,
+        height=height,
     )
     painter.setPen(QPen(theme.RULE, 1))
     for frame in range(0, LENGTH + 1, 6):

@@ -14,9 +14,10 @@ from numpy.typing import NDArray
 
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Scene
-from cicada.core.placed import live_keyframes
+from cicada.core.placed import live_keyframes, span_ends
+from cicada.core.placing import row_of
 from cicada.core.plan import Event, Place, Plan, Voice
-from cicada.window.drawing.axis import Axis, Numbers, visits_of
+from cicada.window.drawing.axis import Axis, Numbers
 
 # Loops are divided by lines only while there are few enough to tell apart.
 MOST_DIVISIONS = 400
@@ -266,10 +267,10 @@ class SceneTraces:
         self, project: Project, plan: Plan, scene: Scene, number: int = 1, *, opened: bool = False
     ) -> None:
         self.project, self.plan, self.scene, self.number = project, plan, scene, number
-        self.names = {sound.id: sound.name or sound.id for sound in project.sounds}
+        self.names = {sound.id: sound.label for sound in project.sounds}
         self.sounds = {sound.id: sound for sound in project.sounds}
-        self.rows = [Row(self, layer.name or layer.id, layer) for layer in scene.layers]
-        self.visit = visits_of(plan, scene.id, number)
+        self.rows = [Row(self, layer.label, layer) for layer in scene.layers]
+        self.visit = plan.visit_of(scene.id, number)
         self.axis = None if self.visit is None else Axis(plan, self.visit, opened=opened)
         self.ended_by: dict[Place, list[Voice]] = {}
         self._by_layer = {layer.id: row for layer, row in zip(scene.layers, self.rows, strict=True)}
@@ -306,14 +307,11 @@ class SceneTraces:
 
     def _ringing_row(self, voice: Voice) -> Row:
         """The row of the same name as the voice's layer, or a thin one of its own."""
-        if voice.layer in self._by_layer:
-            return self._by_layer[voice.layer]
+        here = row_of(self.project, self.scene, voice.layer)
+        if here:
+            return self._by_layer[here]
         scene, layer = self.project.layer(voice.layer)
-        name = layer.name or layer.id
-        for row in self.rows:
-            if row.name == name and row.layer is not None:
-                return row
-        own = f"{name}, {scene.name or scene.id}"
+        own = f"{layer.label}, {scene.label}"
         for row in self.rows:
             if row.name == own and row.layer is None:
                 return row
@@ -348,7 +346,7 @@ class SceneTraces:
     def span_ends(self, layer: Layer) -> dict[int, int]:
         """The frame each live keyframe's span runs up to."""
         if layer.id not in self._spans:
-            self._spans[layer.id] = {k.frame: end for k, end in spans(self.scene, layer)}
+            self._spans[layer.id] = span_ends(self.scene, layer)
         return self._spans[layer.id]
 
     # -- drawing one ---------------------------------------------------------------------------
@@ -386,7 +384,7 @@ class SceneTraces:
         earlier = f"pass {visit.number}"
         if visit.scene == self.scene.id:
             return earlier
-        name = scene.name or scene.id
+        name = scene.label
         return name if visit.number == self.number else f"{name}, {earlier}"
 
     def _divisions(self, voice: Voice, timing: ClipTiming, axis: Axis) -> tuple[float, ...]:
@@ -444,10 +442,3 @@ def told_to_end(voice: Voice) -> int:
     if voice.fades and voice.fades[-1][1] == voice.end:
         return voice.fades[-1][0]
     return voice.end
-
-
-def spans(scene: Scene, layer: Layer) -> list[tuple[Keyframe, int]]:
-    """The keyframes of a layer that count, each with the frame its span runs up to."""
-    live = live_keyframes(scene, layer)
-    ends = [keyframe.frame for keyframe in live[1:]] + [scene.length]
-    return list(zip(live, ends, strict=False))

@@ -8,32 +8,27 @@ from PySide6.QtGui import QImage
 
 from cicada.core.editing import Cell
 from cicada.core.model import Project
-from cicada.core.plan import Voice
 from cicada.core.timebase import Timebase
 from cicada.deliver.mix_peaks import MixPeaks
 from cicada.media.peaks import Peaks, Samples
-from cicada.window.drawing.axis import Axis
 from cicada.window.drawing.layout import SheetLayout
 from cicada.window.drawing.narrow import RowWaves
 from cicada.window.drawing.open_clip import Openable
-from cicada.window.drawing.traces import Row, SceneTraces, Trace
-from cicada.window.drawing.waveform import Columns
+from cicada.window.drawing.sound_pictures import SoundPictures
+from cicada.window.drawing.traces import Row, SceneTraces
 
 # What the upper ruler can count; the lower one counts frames.
 UNITS = ("seconds", "timecode", "beats")
 
 
 class Drawable(Protocol):
-    """Where waveforms come from."""
+    """Where sounds come from."""
 
     def peaks(self, sound_id: str) -> Peaks | None:
         """The peaks of a sound at the project's rate; None if there are none yet."""
 
     def samples(self, sound_id: str) -> Samples | None:
         """A whole sound at the project's rate, (channels, n); None while it is not decoded."""
-
-    def overview(self, trace: Trace, project: Project, axis: Axis, voice: Voice) -> Columns | None:
-        """A whole voice in few columns; None if there are no peaks yet."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +40,7 @@ class Pending:
     name: str
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class SheetView:
     """``width`` and ``height`` are the sheet's in pixels; ``pending`` goes by layer.
 
@@ -56,6 +51,7 @@ class SheetView:
     traces: SceneTraces
     layout: SheetLayout
     sounds: Drawable
+    pictures: SoundPictures
     waves: Callable[[Row], RowWaves]
     film: Callable[[int, int], QImage | None]
     film_ratio: float
@@ -78,8 +74,7 @@ class SheetView:
     @property
     def base(self) -> Timebase:
         """Frames against samples."""
-        num, den = self.project.fps
-        return Timebase(num, den, self.project.rate)
+        return self.project.timebase
 
     @property
     def end_x(self) -> float:

@@ -4,15 +4,11 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QImage
 
-from cicada.core.clip import ClipTiming
-from cicada.core.lines import Curve
 from cicada.core.model import Layer
-from cicada.core.shape import VoiceShape
-from cicada.media.peaks import Peaks
+from cicada.core.outline import Columns, Peaks, voice_peaks
 from cicada.window.drawing.axis import Axis, Moments
 from cicada.window.drawing.traces import Trace
 
-Columns = NDArray[np.float64]
 # Steps of how much of a pixel is covered.
 SHADES = 63
 
@@ -21,49 +17,9 @@ def trace_columns(
     trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, moments: Moments
 ) -> Columns:
     """Lows and highs of a voice between each two ``moments`` (run samples, ascending): (2, n)."""
-    voice, clip, timing = trace.voice, trace.clip, trace.timing
-    level = clip.level * layer.level
-    shape = VoiceShape(voice, clip, timing, level, clip.pan + layer.pan, axis.plan.rate)
-    count = len(moments) - 1
-    columns = np.zeros((2, count))
-    middles = (moments[:-1] + moments[1:]) // 2
-    for number, piece in enumerate(voice.pieces):
-        inside = (middles >= piece.start) & (middles < piece.end)
-        if not inside.any():
-            continue
-        low = int(np.argmax(inside))
-        high = count - int(np.argmax(inside[::-1]))
-        begins = shape.zero(number) + timing.loop_begins(0)
-        heard = looped_columns(peaks, timing, clip.speed, moments[low : high + 1] - begins)
-        gains = np.atleast_2d(shape.gains(middles[low:high], number)).max(axis=0)
-        if shape.per_loop:
-            since = (middles[low:high] - begins) % timing.step
-            gains = gains * shape.line_gains(since).max(axis=0)
-        columns[:, low:high] = np.where(inside[low:high], heard * gains, 0.0)
-    if layer.line:
-        columns *= Curve(layer.line).values(axis.frames(middles))
-    return columns
-
-
-def looped_columns(
-    peaks: Peaks, timing: ClipTiming, speed: float, since: NDArray[np.int64]
-) -> Columns:
-    """Peaks between times since the first loop's beginning, taken round the loops."""
-    result = np.zeros((2, len(since) - 1))
-    # A column belongs to the loop its middle is in; what rings over a join is not drawn twice.
-    middles = (since[:-1] + since[1:]) // 2
-    loops = np.maximum(middles // timing.step, 0)
-    if timing.loops:
-        loops = np.minimum(loops, timing.loops - 1)
-    bounds = np.flatnonzero(np.diff(loops)) + 1
-    for low, high in zip([0, *bounds], [*bounds, len(middles)], strict=True):
-        if low == high:
-            continue
-        began = loops[low] * timing.step
-        inside = np.clip(since[low : high + 1] - began, 0, timing.loop)
-        places = timing.first + inside * speed
-        result[:, low:high] = peaks.columns(np.minimum(places.astype(np.float64), timing.last))
-    return result
+    return voice_peaks(
+        trace.voice, trace.clip, trace.timing, layer, axis.plan.rate, peaks, moments, axis.frames
+    )
 
 
 def seen_height(columns: Columns) -> Columns:

@@ -1,0 +1,1 @@
+"""The window around all: menus, files, dialogs, and who tells whom."""

@@ -1,44 +1,50 @@
 """Mixing the film down to a file from the window, with progress and cancel."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QProgressDialog
 
 from cicada.core.model import Run
 from cicada.core.planner import plan
-from cicada.deliver.mixdown import Mixdown, file_format
+from cicada.deliver.mixdown import FORMATS, Mixdown, file_format
 from cicada.deliver.work import mix_down
 from cicada.errors import CicadaError
 from cicada.media.whole import remove_orphans
 from cicada.store.sounds_folder import sound_files
+from cicada.window.state.document import Document
+from cicada.window.state.jobs import Job
+from cicada.window.state.notices import Notices
+from cicada.window.state.work import Work
+from cicada.window.widgets.asking import Asking
 
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
-    from cicada.window.state.jobs import Job
 
+class Delivering:
+    """The mixdown: a question for a file, and the work behind it."""
 
-class Mixing:
-    """The mixdown command behind the question for a file."""
+    def __init__(self, document: Document, work: Work, asking: Asking, notices: Notices) -> None:
+        self.document, self.work, self.asking, self.notices = document, work, asking, notices
 
-    def __init__(self, window: "MainWindow") -> None:
-        self.window = window
+    def mixdown(self) -> None:
+        """Ask for a file and mix the film into it."""
+        names = " ".join(f"*{suffix}" for suffix in FORMATS)
+        path = self.asking.file_to_write("Mixdown", f"Sound files ({names})", ".wav")
+        if path is not None:
+            self.mix_to(path)
 
     def mix_to(self, path: Path) -> None:
         """Mix the film into a file, with progress and cancel."""
-        window = self.window
-        project = window.document.project
-        files = sound_files(project, window.document.file)
+        project = self.document.project
+        files = sound_files(project, self.document.file)
         try:
             file_format(path, None, project.rate)
         except CicadaError as error:
-            self.window.tell(str(error))
+            self.notices.tell(str(error))
             return
         if path.resolve() in {file.resolve() for file in files.values()}:
-            self.window.tell(f"{path.name} is a sound of this project; choose another name")
+            self.notices.tell(f"{path.name} is a sound of this project; choose another name")
             return
-        progress = QProgressDialog(f"Mixing {path.name}…", "Cancel", 0, 1000, window)
+        progress = QProgressDialog(f"Mixing {path.name}…", "Cancel", 0, 1000, self.asking.parent)
         progress.setWindowModality(Qt.WindowModality.WindowModal)
         progress.setMinimumDuration(300)
         timer = QTimer(progress)
@@ -52,7 +58,7 @@ class Mixing:
 
         def done(mix: Mixdown) -> None:
             over()
-            window.say(
+            self.notices.say(
                 f"{path.name}: {mix.length / mix.rate:.2f} s, peak {mix.levels.peak_db:.1f} dB. "
                 + mix.warning,
                 lasting=True,
@@ -62,16 +68,16 @@ class Mixing:
             over()
             # A worker that had to be ended has left what it was writing.
             QTimer.singleShot(1000, lambda: remove_orphans(path.parent))
-            window.say(
+            self.notices.say(
                 "The mixdown was stopped; nothing was written." if job.cancelled else sentence
             )
 
-        job: Job = window.jobs.run(
+        job: Job = self.work.jobs.run(
             mix_down,
             plan(project, Run()),
             project,
             files,
-            window.sounds.cache.folder,
+            self.work.cache.folder,
             path,
             None,
             done=done,

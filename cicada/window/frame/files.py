@@ -1,22 +1,19 @@
 """New, open, save, settings: everything about the project's file."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, Qt
-from PySide6.QtWidgets import QApplication, QFileDialog, QMenu, QWidget
+from PySide6.QtCore import QObject, QSettings, Qt, Signal
+from PySide6.QtWidgets import QApplication, QMenu
 
 from cicada.core.editing import Changes, Edit, Several
 from cicada.core.model import empty_project
 from cicada.core.scene_edits import ChangeProject, ChangeScene
 from cicada.errors import CicadaError
-from cicada.store.sounds_folder import sounds_folder
 from cicada.window.frame.settings_dialog import SettingsDialog
-from cicada.window.widgets.asking import choose
+from cicada.window.state.notices import Notices
+from cicada.window.state.session import Session
+from cicada.window.widgets.asking import Asking
 from cicada.window.widgets.fields import TypedField
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
 
 RECENT = 8
 PROJECT_FILTER = "Cicada projects (*.cicada)"
@@ -24,12 +21,26 @@ SUFFIX = ".cicada"
 
 
 class Files(QObject):
-    """What can be done with the project as a file."""
+    """What can be done with the project as a file.
 
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window)
-        self.window = window
-        self.document, self.session = window.document, window.session
+    ``leaving`` comes when another project is about to be opened, ``saved`` after a save, with the
+    folder the project stood in if it had not been saved before, else None.
+    """
+
+    leaving = Signal()
+    saved = Signal(object)
+
+    def __init__(
+        self, session: Session, asking: Asking, notices: Notices, settings: QSettings
+    ) -> None:
+        super().__init__()
+        self.document, self.session = session.document, session
+        self.asking, self.notices, self.kept = asking, notices, settings
+        self.document.became.connect(self._became)
+
+    def _became(self) -> None:
+        if self.document.path is not None:
+            self.note_recent(self.document.path)
 
     # -- leaving -------------------------------------------------------------------------------
 
@@ -38,17 +49,13 @@ class Files(QObject):
         self.take_what_is_typed()
         if not self.document.dirty:
             return True
-        chosen = choose(
-            self.window,
+        chosen = self.asking.choose(
             f"“{self.document.name}” has changes that are not saved.",
             ["Go on without saving", "Stay here", "Save"],
             safe=1,
             detail="Going on without saving gives up what was done since it was saved last.",
         )
         return chosen == 0 or (chosen == 2 and self.save())
-
-    def _leave_file(self) -> None:
-        self.window.transport.stop()
 
     def take_what_is_typed(self) -> bool:
         """Enter the value that is being typed; whether it could be read, or there is none."""
@@ -64,7 +71,7 @@ class Files(QObject):
         if not self.may_leave():
             return
         empty = empty_project("Untitled")
-        dialog = SettingsDialog(self.window, empty, empty.scenes[0], new=True)
+        dialog = SettingsDialog(self.asking.parent, empty, empty.scenes[0], new=True)
         if dialog.exec():
             project = empty_project(
                 dialog.name_field.text().strip() or "Untitled",
@@ -73,18 +80,16 @@ class Files(QObject):
                 dialog.length,
             )
             changes = {"first_frame": dialog.first_frame}
-            self._leave_file()
+            self.leaving.emit()
             self.document.let_go()
             self.document.new(ChangeProject(changes=changes).apply(project))
         dialog.deleteLater()
 
     def open(self) -> None:
         """Ask for a project and open it."""
-        name, _ = QFileDialog.getOpenFileName(
-            self.window, "Open a project", self.folder(), PROJECT_FILTER
-        )
-        if name:
-            self.open_file(Path(name))
+        path = self.asking.file_to_open("Open a project", PROJECT_FILTER)
+        if path is not None:
+            self.open_file(path)
 
     def open_demo(self) -> None:
         """Make the demo if need be and open it."""
@@ -94,7 +99,7 @@ class Files(QObject):
         try:
             file = make_demo(demo_folder())
         except CicadaError as error:
-            self.window.say(str(error))
+            self.notices.say(str(error))
             return
         finally:
             QApplication.restoreOverrideCursor()
@@ -109,14 +114,11 @@ class Files(QObject):
     def open_now(self, path: Path) -> bool:
         """Open a project in place of this one, which is not asked about."""
         try:
-            self._leave_file()
+            self.leaving.emit()
             self.document.open(path)
         except CicadaError as error:
-            self.window.tell(str(error))
+            self.notices.tell(str(error))
             return False
-        self.note_recent(path)
-        self.window.keeping.look_at_sources()
-        self.window.collecting.settle()
         return True
 
     # -- saving --------------------------------------------------------------------------------
@@ -130,8 +132,7 @@ class Files(QObject):
         return self._save(self.document.path)
 
     def _save_over_changes(self, path: Path) -> bool:
-        chosen = choose(
-            self.window,
+        chosen = self.asking.choose(
             f"{path.name} was changed by another program since it was opened here.",
             ["Replace what is there", "Stay here", "Save under another name…"],
             safe=1,
@@ -143,7 +144,7 @@ class Files(QObject):
 
     def save_as(self) -> bool:
         """Ask for a name and save; whether it is saved."""
-        name = self.ask_name("Save the project", PROJECT_FILTER, SUFFIX, (SUFFIX,))
+        name = self.asking.file_to_write("Save the project", PROJECT_FILTER, SUFFIX, (SUFFIX,))
         return name is not None and self._save(name)
 
     def _save(self, path: Path) -> bool:
@@ -152,75 +153,44 @@ class Files(QObject):
         try:
             self.document.save(path)
         except CicadaError as error:
-            self.window.tell(str(error))
+            self.notices.tell(str(error))
             return False
         self.note_recent(path)
-        self.window.going_back.keep_version()
-        if unsaved is not None:
-            self.window.going_back.clear(unsaved, sounds_folder(path))
+        self.saved.emit(unsaved)
         typed = " What is being typed could not be read, and is not in it." if left_out else ""
-        self.window.say(f"Saved {path.name}.{typed}")
+        self.notices.say(f"Saved {path.name}.{typed}")
         return True
 
     def save_copy(self) -> None:
         """Ask for a name and save a copy there."""
-        name = self.ask_name("Save a copy", PROJECT_FILTER, SUFFIX, (SUFFIX,))
+        name = self.asking.file_to_write("Save a copy", PROJECT_FILTER, SUFFIX, (SUFFIX,))
         if name is None:
             return
         if name.absolute() == self.document.file.absolute():
-            self.window.tell(f"{name.name} is the project itself; choose another name for the copy")
+            self.notices.tell(
+                f"{name.name} is the project itself; choose another name for the copy"
+            )
             return
         self.take_what_is_typed()
         try:
             self.document.save_copy(name)
         except CicadaError as error:
-            self.window.tell(str(error))
+            self.notices.tell(str(error))
         else:
-            self.window.say(f"Saved a copy as {name.name}.")
-
-    def ask_name(
-        self, title: str, names: str, suffix: str, suffixes: tuple[str, ...] = ()
-    ) -> Path | None:
-        """Ask for a file to write; None if nobody wants to.
-
-        A name without one of ``suffixes`` (any, if none are given) gets ``suffix``; a file that is
-        there under the name this makes is not written over unasked.
-        """
-        start = str(Path(self.folder()) / f"{_file_name(self.document.name)}{suffix}")
-        while True:
-            name, _ = QFileDialog.getSaveFileName(self.window, title, start, names)
-            if not name:
-                return None
-            path = Path(name)
-            ends = path.suffix.lower() in suffixes if suffixes else bool(path.suffix)
-            if ends:
-                return path
-            path = path.with_name(path.name + suffix)
-            if not path.exists() or self._may_replace(self.window, path):
-                return path
-            start = str(path)
-
-    @staticmethod
-    def _may_replace(parent: QWidget, path: Path) -> bool:
-        text = f"{path.name} is there already."
-        return choose(parent, text, ["Replace it", "Choose another name"], safe=1) == 0
-
-    def folder(self) -> str:
-        """Where a question for a file begins."""
-        return str(self.document.path.parent if self.document.path else Path.home())
+            self.notices.say(f"Saved a copy as {name.name}.")
 
     # -- the recent ones -----------------------------------------------------------------------
 
     def recent_files(self) -> list[str]:
         """The projects opened or saved last, the last one first."""
-        kept = self.window.settings.value("recent", [])
+        kept = self.kept.value("recent", [])
         return [str(name) for name in kept] if isinstance(kept, list) else [str(kept)]
 
     def note_recent(self, path: Path) -> None:
         """Put a project first among the recent ones."""
         name = str(path.absolute())
         kept = [name, *(other for other in self.recent_files() if other != name)]
-        self.window.settings.setValue("recent", kept[:RECENT])
+        self.kept.setValue("recent", kept[:RECENT])
 
     def fill_recent(self, menu: QMenu) -> None:
         """Offer the projects opened last."""
@@ -234,7 +204,7 @@ class Files(QObject):
     def settings(self) -> None:
         """Change the project's settings."""
         project, scene = self.document.project, self.session.scene
-        dialog = SettingsDialog(self.window, project, scene, new=False)
+        dialog = SettingsDialog(self.asking.parent, project, scene, new=False)
         if dialog.exec():
             changes: Changes = {
                 "name": dialog.name_field.text().strip() or project.name,
@@ -248,10 +218,3 @@ class Files(QObject):
             )
             self.document.do(Several(named="change the settings", edits=edits))
         dialog.deleteLater()
-
-
-def _file_name(name: str) -> str:
-    """A project's name as a file may be called."""
-    kept = "".join("-" if letter in '/\\:*?"<>|\0' or letter < " " else letter for letter in name)
-    # A file's name has 255 bytes at most, and something is put behind it while it is written.
-    return kept.encode()[:180].decode(errors="ignore").strip(" .") or "Untitled"

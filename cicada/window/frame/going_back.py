@@ -1,12 +1,12 @@
 """Going back to what was: unfinished work, earlier versions, and what unsaved projects left."""
 
+from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Qt
+from PySide6.QtGui import QPixmap
 
-from cicada.core.model import Project
 from cicada.deliver.work import copied_beside
 from cicada.errors import CicadaError
 from cicada.store.journal_lines import SUFFIX
@@ -14,42 +14,46 @@ from cicada.store.leftovers import Leftover, folders, leftovers, remove, remove_
 from cicada.store.projectfile import content_hash, load, loads
 from cicada.store.sounds_folder import sounds_folder
 from cicada.store.unfinished import Unfinished, is_open, read, unfinished
-from cicada.window.shelf.sound_details import size_text
-from cicada.window.widgets.asking import choose
-from cicada.window.words.quantities import count
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
+from cicada.window.frame.files import Files
+from cicada.window.state.jobs import Jobs
+from cicada.window.state.notices import Notices
+from cicada.window.widgets.asking import Asking
+from cicada.window.words.quantities import count, size_text
 
 
 class GoingBack(QObject):
     """What the start offers, and what the Project menu does with versions and leftovers."""
 
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window)
-        self.window, self.document = window, window.document
-
-    @property
-    def _journals(self) -> Path:
-        return self.document.recovery / "journals"
+    def __init__(
+        self,
+        files: Files,
+        jobs: Jobs,
+        asking: Asking,
+        notices: Notices,
+        picture: Callable[[], QPixmap],
+    ) -> None:
+        """``picture`` draws what a version is known by."""
+        super().__init__()
+        self.files, self.document, self.jobs = files, files.document, jobs
+        self.asking, self.notices, self._picture = asking, notices, picture
 
     # -- unfinished work -----------------------------------------------------------------------
 
     def look(self) -> None:
         """At the start: offer what was left unfinished, and remove what is needless."""
         if self._there():
-            self.window.jobs.run(
-                unfinished, self._journals, done=self._offer, failed=self.window.say
+            self.jobs.run(
+                unfinished, self.document.journals, done=self._offer, failed=self.notices.say
             )
         if folders(self.document.recovery):
-            self.window.jobs.run(
-                leftovers, self.document.recovery, self._journals,
+            self.jobs.run(
+                leftovers, self.document.recovery, self.document.journals,
                 done=self._clear_needless, failed=lambda _: None,
             )  # fmt: skip
 
     def _there(self) -> bool:
         with suppress(OSError):
-            return any(not is_open(path) for path in self._journals.glob(f"*{SUFFIX}"))
+            return any(not is_open(path) for path in self.document.journals.glob(f"*{SUFFIX}"))
         return False
 
     def show_unfinished(self) -> None:
@@ -59,9 +63,9 @@ class GoingBack(QObject):
             if found:
                 self._offer(found)
             else:
-                self.window.say("Nothing was left unfinished.")
+                self.notices.say("Nothing was left unfinished.")
 
-        self.window.jobs.run(unfinished, self._journals, done=offer, failed=self.window.say)
+        self.jobs.run(unfinished, self.document.journals, done=offer, failed=self.notices.say)
 
     def _offer(self, found: list[Unfinished]) -> None:
         from cicada.window.frame.unfinished_dialog import UnfinishedDialog
@@ -71,7 +75,7 @@ class GoingBack(QObject):
         if not found:
             return
         dialog = UnfinishedDialog(
-            self.window, found, frozenset(each.path for each in found if _file_changed(each))
+            self.asking.parent, found, frozenset(each.path for each in found if _file_changed(each))
         )
         agreed = dialog.exec()
         wanted, chosen = dialog.wanted if agreed else "", dialog.chosen
@@ -79,32 +83,31 @@ class GoingBack(QObject):
         if wanted == "back":
             self.bring_back(chosen)
         elif wanted == "file":
-            self.window.files.open_file(Path(chosen.base.file))
+            self.files.open_file(Path(chosen.base.file))
         elif wanted == "away":
             self._throw_away(chosen)
 
     def bring_back(self, found: Unfinished) -> None:
         """Go on with it where it was left."""
-        if not self.window.files.may_leave():
+        if not self.files.may_leave():
             return
         # Read here: what has come from a worker has texts of its own, see ``copied_beside``.
         here = read(found.path)
         if here is None:
-            self.window.tell("it cannot be read any more; another window may have taken it")
+            self.notices.tell("it cannot be read any more; another window may have taken it")
             return
         found = here
-        self.window.transport.stop()
+        self.files.leaving.emit()
         self.document.let_go()
         self.document.bring_back(found)
         done = found.history.titles()[1]
-        self.window.keeping.look_at_sources()
-        self.window.say(
+        self.notices.say(
             f"{found.name} is back, with {count(done, 'step')}. Save it to keep it.", lasting=True
         )
 
     def _throw_away(self, found: Unfinished) -> None:
         text = f"What was done to “{found.name}” and not saved would be gone for good."
-        if choose(self.window, text, ["Throw it away", "Keep it"], safe=1) == 0:
+        if self.asking.choose(text, ["Throw it away", "Keep it"], safe=1) == 0:
             with suppress(OSError):
                 found.path.unlink()
 
@@ -116,7 +119,7 @@ class GoingBack(QObject):
 
         kept = self.document.versions.keep_what_is_there(self.document.file)
         if kept is not None:
-            picture = self.window.sheet.grab().scaled(
+            picture = self._picture().scaled(
                 WIDE, TALL, Qt.AspectRatioMode.KeepAspectRatio,
                 Qt.TransformationMode.SmoothTransformation,
             )  # fmt: skip
@@ -129,9 +132,9 @@ class GoingBack(QObject):
         document = self.document
         versions = [] if document.path is None else document.versions.of(document.path)
         if not versions:
-            self.window.say("It has not been saved here yet, so there is no earlier version.")
+            self.notices.say("It has not been saved here yet, so there is no earlier version.")
             return
-        dialog = VersionsDialog(self.window, document.name, versions)
+        dialog = VersionsDialog(self.asking.parent, document.name, versions)
         agreed, chosen = dialog.exec(), dialog.chosen
         dialog.deleteLater()
         if agreed:
@@ -140,48 +143,41 @@ class GoingBack(QObject):
     def open_copy(self, version: Path) -> None:
         """Open a version as a project of its own that is not saved yet."""
         file = self.document.path
-        if file is None or not self.window.files.may_leave():
+        if file is None or not self.files.may_leave():
             return
         try:
             project = load(version)
         except CicadaError as error:
-            self.window.tell(str(error))
+            self.notices.tell(str(error))
             return
-        self.window.say("Getting the copy ready…", lasting=True)
+        self.notices.say("Getting the copy ready…", lasting=True)
         era, target = self.document.era, self.document.next_working_file()
 
         def done(copy: bytes) -> None:
             if self.document.era != era:
                 return
-            self.window.transport.stop()
+            self.files.leaving.emit()
             self.document.let_go()
             self.document.new(loads(copy), begun_at=target)
-            self.window.say("This is a copy: save it under a name to keep it.", lasting=True)
+            self.notices.say("This is a copy: save it under a name to keep it.", lasting=True)
 
-        self.window.jobs.run(
-            copied_beside, project, file, target, done=done, failed=self.window.say
-        )
-
-    def needed(self) -> list[Project]:
-        """The projects besides the open one that need its sounds: versions, unfinished work."""
-        file = self.document.file
-        left = [each for each in unfinished(self._journals) if each.base.file == str(file)]
-        steps = [project for each in left for project in each.history.projects()]
-        return [*self.document.versions.projects(file), *steps]
+        self.jobs.run(copied_beside, project, file, target, done=done, failed=self.notices.say)
 
     # -- what unsaved projects left ------------------------------------------------------------
 
-    def clear(self, folder: Path, saved: Path) -> None:
-        """The unsaved project of a folder is saved: its files stand beside the project now."""
-        if folder.is_dir():
-            self.window.jobs.run(
-                remove_needless, [folder], [saved], done=lambda _: None, failed=lambda _: None
+    def after_save(self, unsaved: Path | None) -> None:
+        """Keep what was saved; what was not saved before has its files beside the project now."""
+        self.keep_version()
+        if unsaved is not None and unsaved.is_dir():
+            saved = sounds_folder(self.document.file)
+            self.jobs.run(
+                remove_needless, [unsaved], [saved], done=lambda _: None, failed=lambda _: None
             )
 
     def _clear_needless(self, found: list[Leftover]) -> None:
         if found:
-            beside = [sounds_folder(Path(name)) for name in self.window.files.recent_files()]
-            self.window.jobs.run(
+            beside = [sounds_folder(Path(name)) for name in self.files.recent_files()]
+            self.jobs.run(
                 remove_needless, [each.path for each in found], beside,
                 done=lambda _: None, failed=lambda _: None,
             )  # fmt: skip
@@ -191,7 +187,7 @@ class GoingBack(QObject):
 
         def show(found: list[Leftover]) -> None:
             if not found:
-                self.window.say("Nothing was left behind.")
+                self.notices.say("Nothing was left behind.")
                 return
             size = sum(each.size for each in found)
             files = sum(each.files for each in found)
@@ -199,8 +195,7 @@ class GoingBack(QObject):
                 f"{count(each.files, 'file')}, {size_text(each.size)}: {each.path}"
                 for each in found[:12]
             )
-            chosen = choose(
-                self.window,
+            chosen = self.asking.choose(
                 f"{count(len(found), 'project')} that was never saved left "
                 f"{count(files, 'file')}, {size_text(size)}.",
                 ["Remove them", "Keep them"],
@@ -210,10 +205,14 @@ class GoingBack(QObject):
             if chosen == 0:
                 for each in found:
                     remove(each.path)
-                self.window.say(f"{size_text(size)} freed.")
+                self.notices.say(f"{size_text(size)} freed.")
 
-        self.window.jobs.run(
-            leftovers, self.document.recovery, self._journals, done=show, failed=self.window.say
+        self.jobs.run(
+            leftovers,
+            self.document.recovery,
+            self.document.journals,
+            done=show,
+            failed=self.notices.say,
         )
 
 

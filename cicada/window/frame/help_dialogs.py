@@ -1,7 +1,5 @@
 """Help: the list of keys, to be printed if wanted, and the key of shapes, drawn by the sheet."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QTextDocument
 from PySide6.QtWidgets import (
@@ -18,9 +16,6 @@ from typing_extensions import override
 
 from cicada.window.drawing import theme
 from cicada.window.drawing.shapes_key import SHAPES, paint_shape
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
 
 COLUMNS = 4
 MOUSE = (
@@ -46,12 +41,13 @@ MOUSE = (
 class KeysDialog(QDialog):
     """All keys, by menu, and what the mouse does; it can be printed."""
 
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window)
+    def __init__(self, parent: QWidget, menus: list[QMenu]) -> None:
+        super().__init__(parent)
+        self._menus = menus
         self.setWindowTitle("Keys")
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 14, 18, 14)
-        self.table = QLabel(keys_table(window, COLUMNS))
+        self.table = QLabel(keys_table(menus, COLUMNS))
         self.table.setAccessibleName("Keys")
         area = QScrollArea()
         area.setWidget(self.table)
@@ -62,17 +58,17 @@ class KeysDialog(QDialog):
         row.addStretch(1)
         self.to_print = QPushButton("Print…")
         self.to_print.setAutoDefault(False)
-        self.to_print.clicked.connect(lambda: self._print(window))
+        self.to_print.clicked.connect(self._print)
         close = QPushButton("Close")
         close.clicked.connect(self.accept)
         row.addWidget(self.to_print)
         row.addWidget(close)
         column.addLayout(row)
         wanted = self.table.sizeHint() + QSize(60, 90)
-        screen = window.screen().availableSize()
+        screen = parent.screen().availableSize()
         self.resize(wanted.boundedTo(screen - QSize(40, 60)))
 
-    def _print(self, window: "MainWindow") -> None:
+    def _print(self) -> None:
         # Printing is rarely wanted and its module takes long to load.
         from PySide6.QtPrintSupport import QPrintDialog, QPrinter
 
@@ -80,16 +76,16 @@ class KeysDialog(QDialog):
         dialog = QPrintDialog(printer, self)
         if dialog.exec():
             page = QTextDocument()
-            page.setHtml(keys_table(window, 2, for_paper=True))
+            page.setHtml(keys_table(self._menus, 2, for_paper=True))
             page.print_(printer)
         dialog.deleteLater()
 
 
-def keys_table(window: "MainWindow", columns: int, *, for_paper: bool = False) -> str:
+def keys_table(menus: list[QMenu], columns: int, *, for_paper: bool = False) -> str:
     """All keys as a table, by menu."""
     soft = "#555555" if for_paper else theme.colour_name("INK_SOFT")
     cells = []
-    for menu in window.menus.findChildren(QMenu, options=Qt.FindChildOption.FindDirectChildrenOnly):
+    for menu in menus:
         lines = [
             f"<td style='padding:0 6px; white-space:nowrap'><b>{key}</b></td>"
             f"<td style='padding:0 8px 0 0; white-space:nowrap'>{action.text()}</td>"
@@ -118,8 +114,8 @@ def _heading(text: str, colour: str) -> str:
 class ShapesDialog(QDialog):
     """Every shape of the sheet as the sheet draws it, with what it means."""
 
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window)
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
         self.setWindowTitle("Shapes on the sheet")
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 14, 18, 14)

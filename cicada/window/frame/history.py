@@ -1,135 +1,17 @@
-"""Windows beside the sheet that list something: the marks of the film, and the steps taken."""
+"""The steps taken, listed: choosing one has the project as it was after it."""
 
-from typing import TYPE_CHECKING
+from PySide6.QtWidgets import QDialog, QLabel, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import (
-    QDialog,
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
-    QListWidget,
-    QListWidgetItem,
-    QPushButton,
-    QVBoxLayout,
-)
-
-from cicada.core.scene_edits import ClearMark, PutMark
-from cicada.core.timebase import Timebase
-from cicada.window.words.quantities import begun, count
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
-
-PLACE = Qt.ItemDataRole.UserRole
-
-
-class MarksList(QDialog):
-    """All marks of the film; choosing one goes there, typing looks for words in them."""
-
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window)
-        self._window, self._document = window, window.document
-        self.setWindowTitle("Marks")
-        self.resize(440, 420)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 14, 16, 14)
-        self.words = QLineEdit()
-        self.words.setPlaceholderText("find in the marks")
-        self.words.setClearButtonEnabled(True)
-        self.words.setAccessibleName("Find in the marks")
-        column.addWidget(self.words)
-        self.list = QListWidget()
-        self.list.setAccessibleName("Marks")
-        column.addWidget(self.list, 1)
-        self.note = QLabel()
-        self.note.setObjectName("soft")
-        self.note.setWordWrap(True)
-        column.addWidget(self.note)
-        row = QHBoxLayout()
-        self.text = QLineEdit()
-        self.text.setAccessibleName("What the mark says")
-        self.text.setPlaceholderText("what the chosen mark says")
-        self.remove = QPushButton("Clear the mark")
-        self.remove.setAutoDefault(False)
-        row.addWidget(self.text, 1)
-        row.addWidget(self.remove)
-        column.addLayout(row)
-        self.words.textChanged.connect(self._refresh)
-        self.list.currentItemChanged.connect(self._go)
-        self.list.itemActivated.connect(lambda _: self.accept())
-        self.text.editingFinished.connect(self._write)
-        self.remove.clicked.connect(self._clear)
-        self._document.changed.connect(self._refresh)
-        self._refresh()
-
-    def _refresh(self) -> None:
-        chosen = self._chosen()
-        project = self._document.project
-        base = Timebase(*project.fps, project.rate)
-        wanted = self.words.text().casefold().split()
-        self.list.blockSignals(True)
-        self.list.clear()
-        total = 0
-        for scene in project.scenes:
-            for mark in sorted(scene.marks, key=lambda mark: mark.frame):
-                total += 1
-                name = scene.name or scene.id
-                if not all(word in f"{mark.text} {name}".casefold() for word in wanted):
-                    continue
-                seconds = f"{base.seconds(mark.frame):.3f} s"
-                shown = f"{name}, frame {mark.frame + project.first_frame}, {seconds}"
-                item = QListWidgetItem(f"{mark.text or 'no text'}   –   {shown}")
-                item.setData(PLACE, (scene.id, mark.frame, mark.text))
-                self.list.addItem(item)
-                if (scene.id, mark.frame) == chosen:
-                    self.list.setCurrentItem(item)
-        self.list.blockSignals(False)
-        found = self.list.count()
-        empty = "No marks yet. M puts one at the playhead, also while the film plays."
-        shown = count(total, "mark") if found == total else f"{found} of {count(total, 'mark')}"
-        self.note.setText(shown if total else empty)
-        self._show_text()
-
-    def _chosen(self) -> tuple[str, int] | None:
-        item: QListWidgetItem | None = self.list.currentItem()
-        if item is None:
-            return None
-        scene, frame, _ = item.data(PLACE)
-        return scene, frame
-
-    def _show_text(self) -> None:
-        item: QListWidgetItem | None = self.list.currentItem()
-        self.text.setEnabled(item is not None)
-        self.remove.setEnabled(item is not None)
-        self.text.setText("" if item is None else item.data(PLACE)[2])
-
-    def _go(self) -> None:
-        self._show_text()
-        chosen = self._chosen()
-        if chosen is not None:
-            self._window.session.show_scene(chosen[0])
-            self._window.commands.go_to(chosen[1])
-
-    def _write(self) -> None:
-        chosen = self._chosen()
-        if chosen is not None and self.text.isModified():
-            self.text.setModified(False)
-            scene, frame = chosen
-            self._document.do(PutMark(scene=scene, frame=frame, text=self.text.text().strip()))
-
-    def _clear(self) -> None:
-        chosen = self._chosen()
-        if chosen is not None:
-            self._document.do(ClearMark(scene=chosen[0], frame=chosen[1]))
+from cicada.window.state.document import Document
+from cicada.window.words.quantities import begun
 
 
 class HistoryList(QDialog):
     """Every step that was done, and those taken back; choosing one goes there."""
 
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window)
-        self._document = window.document
+    def __init__(self, parent: QWidget, document: Document) -> None:
+        super().__init__(parent)
+        self._document = document
         self.setWindowTitle("All steps")
         self.resize(360, 420)
         column = QVBoxLayout(self)

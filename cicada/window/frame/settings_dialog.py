@@ -62,11 +62,7 @@ class SettingsDialog(QDialog):
         self.rate_field.addItems(SAMPLE_RATES)
         self.rate_field.setCurrentText(str(project.rate))
         self.first_field = QLineEdit(str(project.first_frame))
-        named = (
-            "Length in frames"
-            if len(project.scenes) == 1
-            else f"Frames of {scene.name or scene.id}"
-        )
+        named = "Length in frames" if len(project.scenes) == 1 else f"Frames of {scene.label}"
         for label, field in (
             ("Name", self.name_field),
             ("Frames a second", self.fps_field),

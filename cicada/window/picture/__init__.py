@@ -1,0 +1,1 @@
+"""The picture, the parts it is made of, and its windows."""

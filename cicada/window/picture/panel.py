@@ -1,13 +1,11 @@
 """What the picture of the scene is made of: its parts, topmost first, and the fields of one."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
     QCheckBox,
-    QFileDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -22,20 +20,20 @@ from PySide6.QtWidgets import (
 from typing_extensions import override
 
 from cicada.core.editing import Changes
-from cicada.core.model import Images, PicturePart, Place, Still, source_of
-from cicada.core.picture_edits import ChangePart, MovePart, RemovePart
+from cicada.core.model import Images, PicturePart, Place, Project, Still, Video, source_of
+from cicada.core.picture_edits import ChangePart, MovePart, RemovePart, shown_from, shown_to
 from cicada.core.stack import ends
 from cicada.errors import BadPicture
 from cicada.media.wanted import PictureInfo
-from cicada.window.clip.pages import soft
 from cicada.window.drawing import theme
-from cicada.window.picture.commands import named
-from cicada.window.sheet.part_end import Outlined
+from cicada.window.picture.adding import Adding
+from cicada.window.picture.outline import Outlined
+from cicada.window.picture.view import PictureView
+from cicada.window.state.frames import Frames
+from cicada.window.state.session import Session
 from cicada.window.widgets.fields import Kind, QuantityField, whole
-from cicada.window.words.quantities import parse_share, parse_whole, share_text
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
+from cicada.window.widgets.rows import soft
+from cicada.window.words.quantities import begun, parse_share, parse_whole, share_text
 
 FRAMES = whole(parse_whole, lambda value: f"{value:.0f}", "a number of frames")
 AXES = ("x", "y", "size")
@@ -46,14 +44,21 @@ def _stepped(value: float, steps: int, /, *, fine: bool) -> float:
     return round(value + steps * (0.01 if fine else 0.05), 6)
 
 
+def named(part: PicturePart, project: Project, length: int) -> str:
+    """A part of the picture in a few words: what it is and on which frames."""
+    kind = {Images: "numbered images", Video: "video", Still: "still"}[type(part)]
+    last = ends(part, length) - 1
+    return f"{begun(kind)}, frames {project.shown(part.start)} to {project.shown(last)}"
+
+
 class PicturePanel(QFrame):
     """The list of parts, and the chosen one's settings."""
 
-    def __init__(self, window: "MainWindow") -> None:
+    def __init__(self, session: Session, frames: Frames, view: PictureView, adding: Adding) -> None:
         super().__init__()
         self.setObjectName("card")
-        self._window, self._session = window, window.session
-        self._document, self._outline = window.document, window.picture.outline
+        self._session, self._document, self._frames = session, session.document, frames
+        self._view, self._outline, self._adding = view, view.outline, adding
         # The number of the part whose settings are shown, from the lowest.
         self.chosen = 0
         self._sizes: dict[Path, QSize] = {}
@@ -92,7 +97,7 @@ class PicturePanel(QFrame):
         row.setSpacing(6)
         self.buttons: dict[str, QPushButton] = {}
         for words, tip, do in (
-            ("Add…", "Images, drawings and videos (Ctrl+P)", self._window.commands.pictures.choose),
+            ("Add…", "Images, drawings and videos (Ctrl+P)", self._adding.choose),
             ("Exchange…", "Let this part be another file or folder", self._exchange),
             ("Up", "Put it above the next part", lambda: self._reorder(1)),
             ("Down", "Put it below the next part", lambda: self._reorder(-1)),
@@ -167,15 +172,15 @@ class PicturePanel(QFrame):
         """Show the parts of the scene's picture, and the chosen one's settings."""
         if not self.isVisible():
             return
-        scene, first = self._session.scene, self._document.project.first_frame
+        scene, project = self._session.scene, self._document.project
         parts = scene.picture
         self.chosen = max(0, min(self.chosen, len(parts) - 1))
-        self.title.setText(f"The picture of {scene.name or scene.id}")
+        self.title.setText(f"The picture of {scene.label}")
         self.list.blockSignals(True)
         self.list.clear()
         for part in reversed(parts):
             name = Path(source_of(part)).name
-            item = QListWidgetItem(f"{name}   –   {named(part, first, ends(part, scene.length))}")
+            item = QListWidgetItem(f"{name}   –   {named(part, project, scene.length)}")
             item.setToolTip(source_of(part))
             self.list.addItem(item)
         self.list.setCurrentRow(len(parts) - 1 - self.chosen)
@@ -209,14 +214,14 @@ class PicturePanel(QFrame):
         """Draw the chosen part's outline over the picture while this panel is looked at."""
         part, shown = self.part, None
         if part is not None and self.isVisible():
-            path = self._window.frames.file_of(part)
+            path = self._frames.file_of(part)
             if path in self._sizes:
                 shown = Outlined(self._sizes[path], part.place, part.moves_to)
             elif self._asked != path:
                 self._asked = path
-                self._window.frames.look_at(path, lambda info: self._sized(path, info))
+                self._frames.look_at(path, lambda info: self._sized(path, info))
         self._outline.part = shown
-        self._window.picture.update()
+        self._view.update()
 
     def _sized(self, path: Path, info: PictureInfo | BadPicture) -> None:
         if not isinstance(info, BadPicture):
@@ -258,13 +263,10 @@ class PicturePanel(QFrame):
         part, length = self.part, self._session.scene.length
         if part is None:
             return
-        end = ends(part, length)
         if name == "from":
-            keeps = None if part.shown is None else max(1, end - int(value))
-            self._change({"start": int(value), "shown": keeps})
+            self._change(shown_from(part, length, int(value)))
         elif name == "to":
-            last = int(value) + 1
-            self._change({"shown": None if last >= length else last - part.start})
+            self._change(shown_to(part, length, int(value)))
         elif "." in name:
             which, axis = name.split(".")
             was: Place = (part.place if which == "place" else part.moves_to) or part.place
@@ -284,10 +286,8 @@ class PicturePanel(QFrame):
         self._document.do(RemovePart(scene=self._session.scene_id, number=self.chosen))
 
     def _exchange(self) -> None:
-        folder = self._window.files.folder()
-        if isinstance(self.part, Images):
-            name = QFileDialog.getExistingDirectory(self, "Another folder", folder)
-        else:
-            name, _ = QFileDialog.getOpenFileName(self, "Another file", folder)
-        if name:
-            self._window.commands.pictures.exchange(self.chosen, Path(name))
+        asking, images = self._adding.asking, isinstance(self.part, Images)
+        ask = asking.folder_to_open if images else asking.file_to_open
+        path = ask("Another folder" if images else "Another file")
+        if path is not None:
+            self._adding.exchange(self.chosen, path)

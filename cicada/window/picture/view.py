@@ -17,12 +17,14 @@ from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from cicada.core.model import source_of
-from cicada.core.stack import drawn_on
+from cicada.core.stack import USUAL_RATIO, drawn_on
 from cicada.window.drawing import theme
-from cicada.window.sheet.part_end import PlaceOutline
+from cicada.window.picture.outline import PlaceOutline
+from cicada.window.playing.transport import Transport
 from cicada.window.state.frames import Frames, Urgency
 from cicada.window.state.session import Session
 from cicada.window.widgets.drag import dragged_files
+from cicada.window.words.quantities import begun, waits_text
 
 # Pictures are fetched at a few heights only, so that a moving splitter does not fetch each anew.
 HEIGHTS = (180, 270, 360, 540, 720, 1080, 1440, 2160)
@@ -37,20 +39,18 @@ class PictureView(QWidget):
     """Shows the picture of the playhead's frame, as large as fits."""
 
     files_dropped = Signal(list)
-    pressed = Signal()
     painted = Signal(int)
     menu_wanted = Signal(QPoint)
-    # What it waits for, or what is drawn over it, has changed.
+    # What is drawn over it has changed.
     told = Signal()
 
-    def __init__(self, session: Session, frames: Frames) -> None:
+    def __init__(self, session: Session, frames: Frames, transport: Transport) -> None:
         super().__init__()
-        # What the picture waits for; empty if it does not.
-        self.waiting = ""
+        self._transport = transport
         # What is drawn over it, of ``OVER``.
         self.over: frozenset[str] = frozenset()
         self.setAcceptDrops(True)
-        self._session, self._frames = session, frames
+        self.session, self.frames = session, frames
         self._image: QImage | None = None
         self.shown_frame: int | None = None
         # Whether the picture of the playhead's frame is still on its way.
@@ -64,6 +64,8 @@ class PictureView(QWidget):
         session.document.changed.connect(self.refresh)
         frames.arrived.connect(self._take)
         frames.forgotten.connect(self.refresh)
+        transport.waiting_changed.connect(self._show_wait)
+        self._show_wait()
 
     def _take(self, urgency: int) -> None:
         """Something was fetched: perhaps what is waited for."""
@@ -72,7 +74,7 @@ class PictureView(QWidget):
 
     def refresh(self) -> None:
         """Fetch and show the picture of the playhead's frame."""
-        session, frames = self._session, self._frames
+        session, frames = self.session, self.frames
         scene, frame = session.scene, session.playhead
         wanted = self.height() * self.devicePixelRatioF()
         height = next((h for h in HEIGHTS if h >= wanted), HEIGHTS[-1])
@@ -104,12 +106,12 @@ class PictureView(QWidget):
         box = QRectF(self.rect())
         image = self._image
         if image is None or image.isNull():
-            painter.fillRect(_fitted(box, 16 / 9), theme.ROW_OTHER)
+            painter.fillRect(_fitted(box, USUAL_RATIO), theme.ROW_OTHER)
             painter.setPen(theme.INK_SOFT)
             painter.setFont(theme.font(13))
             if not self._awaited:
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self._empty_words())
-            self._paint_wait(painter, _fitted(box, 16 / 9))
+            self._paint_wait(painter, _fitted(box, USUAL_RATIO))
             return
         painter.drawImage(_fitted(box, image.width() / image.height()), image)
         fitted = _fitted(box, image.width() / image.height())
@@ -138,7 +140,7 @@ class PictureView(QWidget):
                 painter.drawLine(middle - QPointF(arm, 0), middle + QPointF(arm, 0))
                 painter.drawLine(middle - QPointF(0, arm), middle + QPointF(0, arm))
         if "number" in self.over and self.shown_frame is not None:
-            number = str(self.shown_frame + self._session.document.project.first_frame)
+            number = str(self.session.document.project.shown(self.shown_frame))
             painter.setFont(theme.font(max(13, box.height() * 0.06), 600))
             wide = painter.fontMetrics().horizontalAdvance(number) + 16
             tall = painter.fontMetrics().height() + 6
@@ -147,12 +149,16 @@ class PictureView(QWidget):
             painter.setPen(QColor(255, 255, 255))
             painter.drawText(place, Qt.AlignmentFlag.AlignCenter, number)
 
-    def wait_for(self, what: str) -> None:
-        """Say on the picture what it waits for; nothing if it does not wait."""
-        self.waiting = what
-        self.setCursor(Qt.CursorShape.PointingHandCursor if what else Qt.CursorShape.ArrowCursor)
+    @property
+    def waiting(self) -> str:
+        """What the picture waits for; empty if it does not."""
+        point = self._transport.waiting
+        return "" if point is None else begun(waits_text(point))
+
+    def _show_wait(self) -> None:
+        hand, arrow = Qt.CursorShape.PointingHandCursor, Qt.CursorShape.ArrowCursor
+        self.setCursor(hand if self.waiting else arrow)
         self.update()
-        self.told.emit()
 
     def _paint_wait(self, painter: QPainter, box: QRectF) -> None:
         if not self.waiting:
@@ -175,7 +181,7 @@ class PictureView(QWidget):
     def _box(self) -> QRectF:
         """Where the picture is in the view."""
         image = self._image
-        ratio = 16 / 9 if image is None or image.isNull() else image.width() / image.height()
+        ratio = USUAL_RATIO if image is None or image.isNull() else image.width() / image.height()
         return _fitted(QRectF(self.rect()), ratio)
 
     @override
@@ -183,7 +189,7 @@ class PictureView(QWidget):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         if self.waiting:
-            self.pressed.emit()
+            self._transport.press()
         else:
             self.outline.press(event.position(), self._box())
 
@@ -215,13 +221,13 @@ class PictureView(QWidget):
 
     def _empty_words(self) -> str:
         """What stands in the picture's place."""
-        scene = self._session.scene
+        scene = self.session.scene
         if not scene.picture:
             return (
                 "No picture yet.\nDrop images, a video or a folder\nof numbered images here,\n"
                 "or choose them with Ctrl+P."
             )
-        drawn = drawn_on(scene, self._session.playhead)
+        drawn = drawn_on(scene, self.session.playhead)
         if not drawn:
             return "No part of the picture\nstands on this frame."
         source = source_of(drawn[-1].part)

@@ -1,8 +1,6 @@
 """Further views of the picture: in a window of its own, and large over the sheet."""
 
-from typing import TYPE_CHECKING
-
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
 from PySide6.QtGui import QCloseEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 from typing_extensions import override
@@ -10,32 +8,28 @@ from typing_extensions import override
 from cicada.window.drawing import theme
 from cicada.window.drawing.layout import RULER
 from cicada.window.picture.view import PictureView
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
+from cicada.window.playing.transport import Transport
 
 
 class SecondView(PictureView):
     """The picture once more, with all that is said and drawn on the first."""
 
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window.session, window.frames)
-        self._first = window.picture
-        self.pressed.connect(window.transport.press)
-        self._first.told.connect(self._follow)
+    def __init__(self, first: PictureView, transport: Transport) -> None:
+        super().__init__(first.session, first.frames, transport)
+        self._first = first
+        first.told.connect(self._follow)
         self._follow()
 
     def _follow(self) -> None:
         self.show_over(self._first.over)
-        self.wait_for(self._first.waiting)
 
 
 class PictureOverSheet(SecondView):
     """The picture over the sheet, below its rulers, so that one can go on scrubbing."""
 
-    def __init__(self, window: "MainWindow", upper: QWidget) -> None:
+    def __init__(self, first: PictureView, transport: Transport, upper: QWidget) -> None:
         """``upper`` is the half of the window that it covers."""
-        super().__init__(window)
+        super().__init__(first, transport)
         self._upper = upper
         self.setParent(upper)
         upper.installEventFilter(self)
@@ -61,18 +55,18 @@ class PictureOverSheet(SecondView):
 class PictureWindow(QWidget):
     """Follows the same playhead; the keys of the main window work here too."""
 
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window, Qt.WindowType.Window)
-        self._window = window
+    closed = Signal()
+
+    def __init__(self, first: PictureView, transport: Transport) -> None:
+        super().__init__(first, Qt.WindowType.Window)
+        self._transport = transport
         self.setWindowTitle("Picture")
         self.setStyleSheet("background: #101418;")
-        self.view = SecondView(window)
+        self.view = SecondView(first, transport)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.view)
         self.resize(960, 540)
-        for action in window.commands.actions.values():
-            self.addAction(action)
 
     def fill_screen(self) -> None:
         """Fill the screen, or stop doing so."""
@@ -85,12 +79,12 @@ class PictureWindow(QWidget):
     @override
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._window.transport.press()
+            self._transport.press()
         else:
             super().keyPressEvent(event)
 
     @override
     def closeEvent(self, event: QCloseEvent) -> None:
-        self._window.commands.pictures.own = None
+        self.closed.emit()
         self.deleteLater()
         super().closeEvent(event)

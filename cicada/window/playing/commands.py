@@ -3,21 +3,23 @@
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 import msgspec
-from PySide6.QtCore import QObject, Qt
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QAction, QActionGroup, QShortcut
-from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QWidget
 
 from cicada.core.model import Run
-from cicada.window.playing.transport import PACES
-from cicada.window.shelf.commands import Action
-from cicada.window.state.conditions import ENDLESSLY, Range, Scope
+from cicada.window.playing.rail import Rail
+from cicada.window.playing.together import TogetherDialog
+from cicada.window.playing.transport import PACES, Transport
+from cicada.window.state.conditions import ENDLESSLY, Conditions, Range, Scope
+from cicada.window.state.notices import Notices
+from cicada.window.state.session import Session
+from cicada.window.widgets.actions import Action
+from cicada.window.widgets.asking import Asking
+from cicada.window.widgets.dialogs import show_beside
 from cicada.window.words.quantities import times_text
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
 
 WHOLE: tuple[tuple[str, Scope], ...] = (("All scenes", "film"), ("This scene", "scene"))
 TIMES = (1, 2, 3, 5, 10)
@@ -26,16 +28,29 @@ RUN_FILES = "Runs (*.json)"
 
 
 class PlayCommands(QObject):
-    """What can be set about playing, for the menu and the rail."""
+    """What can be set about playing, for the menu and the rail.
 
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window)
-        self.window = window
-        self.session, self.conditions = window.session, window.conditions
-        self.transport = window.transport
+    ``silence_wanted`` comes when all is to be silent that sounds anywhere.
+    """
+
+    silence_wanted = Signal()
+
+    def __init__(
+        self,
+        session: Session,
+        conditions: Conditions,
+        transport: Transport,
+        rail: Rail,
+        asking: Asking,
+        notices: Notices,
+    ) -> None:
+        super().__init__()
+        self.session, self.conditions, self.transport = session, conditions, transport
+        self._rail, self._asking, self._notices = rail, asking, notices
+        rail.what.setMenu(self.menu(rail.what))
         self._enter: list[QShortcut] = []
         for key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            shortcut = QShortcut(key, window)
+            shortcut = QShortcut(key, rail)
             shortcut.activated.connect(self.transport.press)
             self._enter.append(shortcut)
         self.transport.waiting_changed.connect(self._lend_enter)
@@ -50,7 +65,7 @@ class PlayCommands(QObject):
         return [
             ("play", "Play from here, or stop", "Space", transport.toggle),
             ("start", "Play from the start", "Shift+Space", transport.play_from_start),
-            ("silence", "Silence everything", "Esc", self.window.commands.silence),
+            ("silence", "Silence everything", "Esc", self.silence_wanted.emit),
             ("repeat", "Again and again, or not", "Ctrl+R", self.repeat),
             ("slower", "Full, half or quarter speed", "Ctrl+Alt+R", self.slower),
             None,
@@ -167,24 +182,26 @@ class PlayCommands(QObject):
     def device_menu(self, menu: QMenu) -> None:
         """The devices there are, and what is known of the one in use."""
         transport, group = self.transport, QActionGroup(menu)
-        wanted, devices = transport.wanted_device, transport.devices
+        wanted, devices = transport.devices.wanted, transport.devices.known
         self._choice(
-            menu, group, "The system's own choice", not wanted, lambda: transport.use_device("")
+            menu, group, "The system's own choice", not wanted, lambda: transport.devices.use("")
         )
         for device in devices.there:
             words = device.title + (", in use" if device.name == devices.used else "")
             self._choice(
                 menu, group, words, device.name == wanted,
-                partial(transport.use_device, device.name),
+                partial(transport.devices.use, device.name),
             )  # fmt: skip
         if wanted and wanted not in {device.name for device in devices.there}:
             self._choice(menu, group, f"{wanted}: not there now", True, lambda: None)
         if not devices.there:
             menu.addAction("No sound server lists its devices").setEnabled(False)
         menu.addSeparator()
-        menu.addAction("Are sound and picture together?…").triggered.connect(
-            self.window.show_together
-        )
+        menu.addAction("Are sound and picture together?…").triggered.connect(self.show_together)
+
+    def show_together(self) -> None:
+        """Hold a flash against a beep, and correct the device."""
+        show_beside(TogetherDialog(self._rail, self.transport))
 
     def _choice(
         self, menu: QMenu, group: QActionGroup, words: str, now: object, do: Callable[[], None]
@@ -209,7 +226,7 @@ class PlayCommands(QObject):
         """The next speed."""
         now = PACES.index(self.transport.pace)
         self.transport.set_pace(PACES[(now + 1) % len(PACES)])
-        self.window.say(PACE_WORDS[self.transport.pace])
+        self._notices.say(PACE_WORDS[self.transport.pace])
 
     # -- the range -----------------------------------------------------------------------------
 
@@ -218,8 +235,8 @@ class PlayCommands(QObject):
         marked = self.conditions.range
         if marked is None:
             return ""
-        first = self.window.document.project.first_frame
-        return f"frames {marked.first + first} to {marked.last + first}"
+        shown = self.session.document.project.shown
+        return f"frames {shown(marked.first)} to {shown(marked.last)}"
 
     def range_edge(self, *, first: bool) -> None:
         """Let the range begin or end on the playhead's frame."""
@@ -236,12 +253,14 @@ class PlayCommands(QObject):
     def mark_range(self, first: int, last: int) -> None:
         """Mark frames of the scene shown, which are then what is played."""
         self.conditions.mark_range(Range(self.session.scene_id, first, last))
-        self.window.say(f"Space plays {self.range_text()}. K plays the film again.")
+        self._notices.say(f"Space plays {self.range_text()}. K plays the film again.")
 
     def switch_range(self) -> None:
         """Play the range, or the film again."""
         if self.conditions.range is None:
-            self.window.say("No range is marked: drag on the rulers with Shift, or press 7 and 8.")
+            self._notices.say(
+                "No range is marked: drag on the rulers with Shift, or press 7 and 8."
+            )
             return
         on = self.conditions.scope != "range"
         self.conditions.play_what("range" if on else "film")
@@ -251,40 +270,38 @@ class PlayCommands(QObject):
     def save_run(self) -> None:
         """Save the last run with its presses, as ``cicada render --run`` takes it."""
         live = self.conditions.live
-        path = self.window.files.ask_name("Save this run", RUN_FILES, ".json")
+        path = self._asking.file_to_write("Save this run", RUN_FILES, ".json")
         if path is not None and live is not None:
             try:
                 path.write_bytes(msgspec.json.format(msgspec.json.encode(live)) + b"\n")
             except OSError as error:
-                self.window.tell(f"{path}: cannot be written ({error.strerror})")
+                self._notices.tell(f"{path}: cannot be written ({error.strerror})")
                 return
-            self.window.say(f"Saved {path.name}: render it with --run.")
+            self._notices.say(f"Saved {path.name}: render it with --run.")
 
     def open_run(self) -> None:
         """Draw and play a run that was saved."""
-        name, _ = QFileDialog.getOpenFileName(
-            self.window, "Open a run", self.window.files.folder(), RUN_FILES
-        )
-        if name:
-            self.use_run(Path(name))
+        path = self._asking.file_to_open("Open a run", RUN_FILES)
+        if path is not None:
+            self.use_run(path)
 
     def use_run(self, path: Path) -> None:
         """Draw and play the run of a file."""
-        project = self.window.document.project
+        project = self.session.document.project
         try:
             run = msgspec.json.decode(path.read_bytes(), type=Run)
             scene = project.scene(run.scene or project.scenes[0].id)
         except OSError as error:
-            self.window.tell(f"{path}: cannot be read ({error.strerror})")
+            self._notices.tell(f"{path}: cannot be read ({error.strerror})")
         except msgspec.MsgspecError as error:
-            self.window.tell(f"{path}: is no run ({error}); choose one that was saved here")
+            self._notices.tell(f"{path}: is no run ({error}); choose one that was saved here")
         except KeyError:
-            self.window.tell(f"{path}: begins in a scene that this project does not have")
+            self._notices.tell(f"{path}: begins in a scene that this project does not have")
         else:
             if run.frame >= scene.length:
-                self.window.tell(f"{path}: begins past the end of its scene")
+                self._notices.tell(f"{path}: begins past the end of its scene")
                 return
             self.session.show_scene(scene.id)
             self.session.move_playhead(run.frame)
             self.conditions.replay(run)
-            self.window.say(f"{path.name}: Space plays it with its presses.")
+            self._notices.say(f"{path.name}: Space plays it with its presses.")

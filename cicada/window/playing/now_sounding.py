@@ -17,11 +17,10 @@ from cicada.core.editing import Cell
 from cicada.core.hearing import Heard, Hearing
 from cicada.core.plan import Plan
 from cicada.window.drawing import theme
-from cicada.window.drawing.axis import visits_of
 from cicada.window.playing.transport import Transport
-from cicada.window.sheet.hover import Words
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Session
+from cicada.window.words.moments import MomentWords
 from cicada.window.words.quantities import count, decibels
 
 ROW, EAR = 46, 30
@@ -74,7 +73,7 @@ class NowSounding(QFrame):
     def _sample(self, plan: Plan) -> int:
         if self._transport.playing:
             return int(self._transport.sample)
-        visit = visits_of(plan, self._session.scene_id, self._planning.number)
+        visit = plan.visit_of(self._session.scene_id, self._planning.number)
         if visit is None:
             return -1
         entered = plan.entered(self._session.playhead, visit)
@@ -102,7 +101,7 @@ class NowSounding(QFrame):
         """Why it sounds and what will end it."""
         planning, voice = self._planning, heard.voice
         plan = self._transport.plan if self._transport.playing else planning.plan
-        words = Words(planning.project, plan, self._session.scene_id, planning.number)
+        words = MomentWords(planning.project, plan, self._session.scene_id, planning.number)
         begins = f"{BEGAN[voice.why]} {words.frame(voice.start)}"
         if heard.stands:
             begins = "stands still with the picture"
@@ -113,7 +112,7 @@ class NowSounding(QFrame):
         project = self._planning.project
         sound = project.sound(heard.voice.sound)
         _, layer = project.layer(heard.voice.layer)
-        return sound.name or sound.id, layer.name or layer.id
+        return sound.label, layer.label
 
     def time_for(self, heard: Heard) -> str:
         """How loud it is, in which loop, and how long it still goes on."""

@@ -1,16 +1,13 @@
 """The rail between sheet and lower half: play, where it is, how loud it is."""
 
-from importlib.resources import files
-from math import log10
-
-from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
-from PySide6.QtGui import QIcon, QImage, QPainter, QPaintEvent, QPixmap, QResizeEvent
-from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QWidget
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy
 from typing_extensions import override
 
-from cicada.core.timebase import Timebase
 from cicada.window.drawing import theme
+from cicada.window.drawing.icons import icon
+from cicada.window.playing.meter import Meter
 from cicada.window.playing.transport import Transport
 from cicada.window.state.conditions import STEADY, Conditions
 from cicada.window.state.planning import Planning
@@ -29,79 +26,8 @@ SHORT = {
     ORIGINS[2][0]: "out of silence",
 }
 PACE_SIGNS = {0.5: "½ speed", 0.25: "¼ speed"}
-FLOOR_DB = -48.0
-FALL = 0.92
 # Widths from which on there is room for each, and the least that is of use.
 TIMECODE_FROM, SECONDS_FROM, OF_FROM, LEAST = 1240, 1130, 1060, 780
-
-
-def icon(name: str, colour: str = "#26302B") -> QIcon:
-    """One of our own icons, in a colour."""
-    data = files("cicada.window.drawing").joinpath("icons", f"{name}.svg").read_text("utf-8")
-    renderer = QSvgRenderer(QByteArray(data.replace("currentColor", colour).encode()))
-    image = QImage(48, 48, QImage.Format.Format_ARGB32_Premultiplied)
-    image.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(image)
-    renderer.render(painter)
-    painter.end()
-    return QIcon(QPixmap.fromImage(image))
-
-
-class Meter(QWidget):
-    """Two bars for the level that comes out, with the highest of late, in dB."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setFixedHeight(26)
-        self.setMinimumWidth(96)
-        self.setMaximumWidth(156)
-        self.setAccessibleName("Level")
-        self._bars = [0.0, 0.0]
-        self._highest = [0.0, 0.0]
-
-    def show_peaks(self, left: float, right: float) -> None:
-        """Take the newest peaks; bars fall slowly."""
-        before = (*self._bars, *self._highest)
-        for side, peak in enumerate((left, right)):
-            bar = max(peak, self._bars[side] * FALL)
-            self._bars[side] = bar if bar > 1e-4 else 0.0
-            highest = max(self._bars[side], self._highest[side] * 0.995)
-            self._highest[side] = highest if highest > 1e-3 else 0.0
-        if (*self._bars, *self._highest) != before:
-            self.update()
-
-    @override
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        width = self.width() - 46
-        for side in range(2):
-            top = 5 + side * 10
-            painter.fillRect(QRectF(0, top, width, 6), theme.RULE)
-            over = self._bars[side] > 1.0
-            painter.fillRect(
-                QRectF(0, top, width * _share(self._bars[side]), 6),
-                theme.BRICK if over else theme.MOSS,
-            )
-            if self._highest[side]:
-                at = width * _share(self._highest[side])
-                painter.fillRect(QRectF(at, top - 1, 2, 8), theme.INK)
-        highest = max(self._highest)
-        text = f"{_decibels(highest):.0f} dB" if highest else "–"
-        painter.setFont(theme.font(12))
-        painter.setPen(theme.INK_SOFT)
-        painter.drawText(
-            QRectF(width, 0, 46, 26),
-            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-            text,
-        )
-
-
-def _decibels(level: float) -> float:
-    return 20 * log10(level) if level > 0 else FLOOR_DB
-
-
-def _share(level: float) -> float:
-    return max(0.0, min(1.0, 1 - _decibels(level) / FLOOR_DB))
 
 
 class Rail(QFrame):
@@ -222,12 +148,12 @@ class Rail(QFrame):
 
     def _show_place(self) -> None:
         project, scene = self._session.document.project, self._session.scene
-        base = Timebase(*project.fps, project.rate)
+        base = project.timebase
         frame = self._session.playhead
-        self.frame.setText(str(frame + project.first_frame))
+        self.frame.setText(str(project.shown(frame)))
         num, den = project.fps
         fps = f"{num}" if den == 1 else f"{num / den:.3f}"
-        self.of.setText(f"of {scene.length - 1 + project.first_frame} at {fps} fps")
+        self.of.setText(f"of {project.shown(scene.length - 1)} at {fps} fps")
         self.seconds.setText(f"{base.seconds(frame):.3f} s")
         self.timecode.setText(base.timecode(frame))
 
@@ -239,7 +165,7 @@ class Rail(QFrame):
         text = self._scrubbing_words() if scrubbing else "no device" if silent else ""
         self.note.setText(text)
         self._fit()
-        trouble = self._transport.devices.trouble
+        trouble = self._transport.devices.known.trouble
         self.note.setToolTip(f"No sound device: playing in silence. {trouble}" if silent else text)
         self._show_what()
 

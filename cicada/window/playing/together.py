@@ -1,7 +1,5 @@
 """Are sound and picture together? A flash held against a beep, and a correction by hand."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QHideEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
@@ -17,9 +15,7 @@ from PySide6.QtWidgets import (
 from typing_extensions import override
 
 from cicada.window.drawing import theme
-
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
+from cicada.window.playing.transport import Transport
 
 MOST = 500
 # How long the flash stays, in seconds.
@@ -57,9 +53,9 @@ class Flash(QWidget):
 class TogetherDialog(QDialog):
     """The flash, the beep, and how much later the device is than it says."""
 
-    def __init__(self, window: "MainWindow") -> None:
-        super().__init__(window)
-        self._transport = window.transport
+    def __init__(self, parent: QWidget, transport: Transport) -> None:
+        super().__init__(parent)
+        self._transport = transport
         self.setWindowTitle("Sound and picture together")
         self.setMinimumWidth(460)
         column = QVBoxLayout(self)
@@ -102,17 +98,17 @@ class TogetherDialog(QDialog):
         column.addLayout(buttons)
         self.slider.valueChanged.connect(self.spin.setValue)
         self.spin.valueChanged.connect(self.slider.setValue)
-        self.spin.valueChanged.connect(lambda ms: self._transport.correct(ms / 1000))
+        self.spin.valueChanged.connect(lambda ms: self._transport.devices.correct(ms / 1000))
         self._transport.tested.connect(self._show_sample)
         self._transport.state_changed.connect(self._show_state)
-        self._transport.devices_changed.connect(self._show_device)
+        self._transport.devices.changed.connect(self._show_device)
         self._show_device()
 
     def _show_device(self) -> None:
-        devices = self._transport.devices
+        devices = self._transport.devices.known
         title = next((d.title for d in devices.there if d.name == devices.used), devices.used)
         self.device.setText(title or "No sound device: nothing can be heard")
-        self.spin.setValue(round(self._transport.correction * 1000))
+        self.spin.setValue(round(self._transport.devices.correction * 1000))
 
     def _toggle(self) -> None:
         if self._transport.testing:

@@ -3,7 +3,7 @@
 import time
 from collections.abc import Sequence
 from math import ceil
-from typing import Protocol
+from typing import Literal
 
 from PySide6.QtCore import QObject, QSettings, Qt, QTimer, Signal
 
@@ -20,7 +20,6 @@ from cicada.playback.messages import (
     LetGo,
     Listen,
     Load,
-    Message,
     Mute,
     Pace,
     Play,
@@ -32,9 +31,9 @@ from cicada.playback.messages import (
     Status,
     Step,
     Stop,
-    UseDevice,
 )
-from cicada.window.drawing.axis import visits_of
+from cicada.window.playing.devices import SoundDevices
+from cicada.window.playing.link import Link, PlayerMaker
 from cicada.window.state.conditions import ENDLESSLY, Conditions
 from cicada.window.state.planning import Planning
 from cicada.window.state.presence import Presence
@@ -47,35 +46,8 @@ PAINTING = 0.002
 # Beyond so many seconds without a word the player is taken to stand.
 SILENT = 0.25
 PACES = (1.0, 0.5, 0.25)
-
-
-class PlayerLink(Protocol):
-    """The window's end of a player, in its process or, in tests, in this one."""
-
-    rate: int
-
-    @property
-    def alive(self) -> bool:
-        """Whether the player is there."""
-
-    def send(self, message: Message) -> bool:
-        """Tell it something; whether it is there to hear."""
-
-    def status(self) -> Status:
-        """Where it is."""
-
-    def reports(self) -> list[Report]:
-        """What it has had to say since it was asked last."""
-
-    def close(self) -> None:
-        """End it."""
-
-
-class PlayerMaker(Protocol):
-    """Starts a player at a sample rate."""
-
-    def __call__(self, rate: int) -> PlayerLink:
-        """A player at that rate."""
+Doing = Literal["nothing", "film", "listening", "testing"]
+DOES: dict[type, Doing] = {Play: "film", Listen: "listening", Beep: "testing"}
 
 
 class Transport(QObject):
@@ -87,7 +59,6 @@ class Transport(QObject):
 
     state_changed = Signal()
     waiting_changed = Signal()
-    devices_changed = Signal()
     moved = Signal()
     metered = Signal(float, float)
     listened = Signal(float)
@@ -104,21 +75,20 @@ class Transport(QObject):
     ) -> None:
         super().__init__()
         self._presence, self._conditions, self._settings = presence, conditions, settings
-        self._session, self._planning, self._make = session, planning, make_player
+        self._session, self._planning = session, planning
         self._document = session.document
-        self._player: PlayerLink | None = None
+        self._link = Link(make_player)
+        self.devices = SoundDevices(self._link, settings)
+        self.doing: Doing = "nothing"
         self._wanted_plays = 0
         self._wanted_frame: int | None = None
         self._began: tuple[str, int] | None = None
         self._between = False
-        self.playing = self.listening = self.testing = self.scrubbing = False
+        self.scrubbing = False
         self.pace, self.at_pitch = 1.0, settings.value("playing/at_pitch", "true") == "true"
         self.returns = settings.value("playing/returns", "false") == "true"
         self.waiting: PressPoint | None = None
         self.muted: frozenset[Cell] = frozenset()
-        self.devices = Devices((), "")
-        # Seconds by which the device in use is later than it says.
-        self.correction = 0.0
         self.silent_device = False
         # The run sample that is audible, of the plan that is played.
         self.sample = 0.0
@@ -129,6 +99,21 @@ class Transport(QObject):
         planning.planned.connect(self._planned)
         session.scene_chosen.connect(self._go_along)
 
+    @property
+    def playing(self) -> bool:
+        """Whether the film is being played."""
+        return self.doing == "film"
+
+    @property
+    def listening(self) -> bool:
+        """Whether a sound is listened to by itself."""
+        return self.doing == "listening"
+
+    @property
+    def testing(self) -> bool:
+        """Whether beeps are held against a flash."""
+        return self.doing == "testing"
+
     def _go_along(self) -> None:
         """Another scene was chosen: what is playing goes on there."""
         if self.playing and self._conditions.scope == "film":
@@ -136,33 +121,31 @@ class Transport(QObject):
 
     def start(self) -> None:
         """Start the player's process; later than the first paint."""
-        if self._player is None:
+        if not self._link.there:
             self._begin_player(self._document.project.rate)
             self.load()
             self._timer.start(TICK)
 
     def _begin_player(self, rate: int) -> None:
-        self._player = self._make(rate)
-        wanted = str(self._settings.value("playing/device", ""))
-        if wanted:
-            self._player.send(UseDevice(wanted))
+        self._link.begin(rate)
+        self.devices.use_wanted()
         if self.pace != 1:
-            self._player.send(Pace(self.pace, self.at_pitch))
+            self._link.send(Pace(self.pace, self.at_pitch))
 
     def load(self) -> None:
         """Hand the newest plan to the player."""
         planning = self._planning
-        if self._player is None or not planning.heard:
+        if not self._link.there or not planning.heard:
             return
         project = planning.project
-        if self._player.rate != project.rate or not self._player.alive:
-            self._player.close()
+        if not self._link.fits(project.rate):
+            self._link.close()
             self._over()
             self._wanted_plays = 0
             self._begin_player(project.rate)
         files = {sound: str(path) for sound, path in self._presence.standing.files.items()}
         played = planning.played
-        self._player.send(
+        self._link.send(
             Load(
                 project,
                 planning.plan,
@@ -189,7 +172,7 @@ class Transport(QObject):
         return planning.plan if self._between else planning.played_plan
 
     def _sample_of(self, frame: int, plan: Plan) -> int:
-        visit = visits_of(plan, self._session.scene_id, self._number(plan))
+        visit = plan.visit_of(self._session.scene_id, self._number(plan))
         return (plan.entered(frame, visit) or 0) if visit is not None else 0
 
     def _number(self, plan: Plan) -> int:
@@ -206,14 +189,12 @@ class Transport(QObject):
     @property
     def sounding(self) -> bool:
         """Whether anything is being played, or is about to be."""
-        return self.playing or self.listening or self.testing or self._wanted_frame is not None
+        return self.doing != "nothing" or self._wanted_frame is not None
 
     def play_from(self, frame: int) -> None:
         """Play from a frame of the scene shown."""
         self.start()
-        if self._player is None:
-            return
-        if not self._player.alive:
+        if not self._link.fits(self._planning.project.rate):
             self.load()
         conditions, planning = self._conditions, self._planning
         if not self.playing:
@@ -239,12 +220,10 @@ class Transport(QObject):
             self._play(Play(self._sample_of(frame, planning.played_plan)))
 
     def _play(self, message: Play | Listen | Beep) -> None:
-        if self._player is None:
-            return
-        self._player.send(message)
+        self._link.send(message)
         self._wanted_plays += 1
-        self.playing, self.listening = isinstance(message, Play), isinstance(message, Listen)
-        self.testing, self._between, self._wanted_frame = isinstance(message, Beep), False, None
+        self.doing = DOES[type(message)]
+        self._between, self._wanted_frame = False, None
         self.state_changed.emit()
 
     def play_between(self, first: int, last: int) -> None:
@@ -260,14 +239,12 @@ class Transport(QObject):
 
     def stop(self) -> None:
         """Silence everything."""
-        if self._player is not None:
-            self._player.send(Stop())
+        self._link.send(Stop())
         self._over()
 
     def _over(self) -> None:
         """Nothing is played any more: the playhead stays, or goes back to where it began."""
-        was = self.playing
-        self.playing = self.listening = self.testing = False
+        was, self.doing = self.playing, "nothing"
         self._wanted_frame = None
         self._conditions.end()
         self._wait(None)
@@ -285,8 +262,8 @@ class Transport(QObject):
         """Play endlessly, or as often as the film plays for its audience."""
         times = ENDLESSLY if on else max(1, self._document.project.plays)
         self._conditions.play_times(times)
-        if self.playing and self._player is not None and self._conditions.scope == "range":
-            self._player.send(Repeat((0, self.plan.length), times))
+        if self.playing and self._conditions.scope == "range":
+            self._link.send(Repeat((0, self.plan.length), times))
         self.state_changed.emit()
 
     def set_pace(self, pace: float) -> None:
@@ -301,8 +278,7 @@ class Transport(QObject):
         self._send_pace()
 
     def _send_pace(self) -> None:
-        if self._player is not None:
-            self._player.send(Pace(self.pace, self.at_pitch))
+        self._link.send(Pace(self.pace, self.at_pitch))
         self.state_changed.emit()
 
     def set_returning(self, *, on: bool) -> None:
@@ -314,15 +290,14 @@ class Transport(QObject):
     def mute(self, cells: frozenset[Cell]) -> None:
         """Hear these clips no more until playing is over; the project is not changed."""
         self.muted = cells
-        if self._player is not None:
-            self._player.send(Mute(tuple(sorted((cell.layer, cell.frame) for cell in cells))))
+        self._link.send(Mute(tuple(sorted((cell.layer, cell.frame) for cell in cells))))
         self.state_changed.emit()
 
     def press(self) -> bool:
         """Let the picture go on if it waits; whether it did."""
-        if self.waiting is None or self._player is None:
+        if self.waiting is None:
             return False
-        self._player.send(Press())
+        self._link.send(Press())
         return True
 
     # -- scrubbing and listening ---------------------------------------------------------------
@@ -336,22 +311,21 @@ class Transport(QObject):
         """A hand drags the playhead over a frame: let it be heard."""
         if not self._ready(frame):
             return
-        if self._player is not None:
-            self._player.send(Scrub(*self._slice(frame)))
-            self.scrubbing = True
-            self.state_changed.emit()
+        self._link.send(Scrub(*self._slice(frame)))
+        self.scrubbing = True
+        self.state_changed.emit()
 
     def let_go(self) -> None:
         """The hand has let go of the playhead."""
-        if self.scrubbing and self._player is not None:
-            self._player.send(LetGo())
+        if self.scrubbing:
+            self._link.send(LetGo())
             self.scrubbing = False
             self.state_changed.emit()
 
     def step(self, frame: int) -> None:
         """The playhead was put on a frame: let that be heard."""
-        if self._ready(frame) and self._player is not None:
-            self._player.send(Step(*self._slice(frame)))
+        if self._ready(frame):
+            self._link.send(Step(*self._slice(frame)))
 
     def _ready(self, frame: int) -> bool:
         """Whether the film stands; one that is playing goes on from the frame."""
@@ -365,24 +339,6 @@ class Transport(QObject):
         self.start()
         self._conditions.end()
         self._play(Listen(key, gain, start))
-
-    # -- devices -------------------------------------------------------------------------------
-
-    def use_device(self, name: str) -> None:
-        """Play to a device while it is there; an empty name leaves it to the system."""
-        self._settings.setValue("playing/device", name)
-        if self._player is not None:
-            self._player.send(UseDevice(name))
-
-    @property
-    def wanted_device(self) -> str:
-        """The device that was chosen; empty if the system chooses."""
-        return str(self._settings.value("playing/device", ""))
-
-    def correct(self, seconds: float) -> None:
-        """Take the device in use to be so much later than it says; this is remembered."""
-        self.correction = seconds
-        self._settings.setValue(f"playing/correction/{_key(self.devices.used)}", seconds)
 
     @property
     def rate(self) -> int:
@@ -399,10 +355,10 @@ class Transport(QObject):
 
     def follow(self) -> None:
         """Let the playhead, the meters and the buttons follow the player."""
-        if self._player is None:
+        status = self._link.status()
+        if status is None:
             return
-        status = self._player.status()
-        self._take_reports(self._player.reports())
+        self._take_reports(self._link.reports())
         self.metered.emit(status.peak_left, status.peak_right)
         if status.rate and status.real == self.silent_device:
             self.silent_device = not status.real
@@ -431,15 +387,12 @@ class Transport(QObject):
                 case Pressed(sample):
                     self._conditions.press(sample)
                 case Devices():
-                    self.devices = report
-                    key = f"playing/correction/{_key(report.used)}"
-                    self.correction = float(str(self._settings.value(key, 0.0)))
-                    self.devices_changed.emit()
+                    self.devices.take(report)
 
     def _audible(self, status: Status) -> float:
         """The sample that is audible now."""
         elapsed = min(SILENT, max(0.0, time.monotonic() - status.clock))
-        return status.sample + (elapsed - self.correction) * status.rate * status.pace
+        return status.sample + (elapsed - self.devices.correction) * status.rate * status.pace
 
     def _pause(self, status: Status) -> int:
         """Milliseconds until there is something to be done: often the picture's next frame."""
@@ -497,11 +450,4 @@ class Transport(QObject):
     def close(self) -> None:
         """End the player."""
         self._timer.stop()
-        if self._player is not None:
-            self._player.close()
-            self._player = None
-
-
-def _key(device: str) -> str:
-    """A device's name as the settings may have it."""
-    return device.replace("/", " ") or "unknown"
+        self._link.close()

@@ -1,0 +1,1 @@
+"""The sheet: its canvas, the hands on it, and the commands on what stands there."""

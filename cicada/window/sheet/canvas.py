@@ -5,156 +5,125 @@ when the new plan is there with what sounds. The playhead moves over the pixmap.
 """
 
 from collections.abc import Iterable
-from typing import Literal, cast
+from typing import cast
 
 from PySide6.QtCore import QRect, QRectF, Qt, Signal
-from PySide6.QtGui import (
-    QImage,
-    QPainter,
-    QPaintEvent,
-    QPixmap,
-    QResizeEvent,
-)
-from PySide6.QtWidgets import QAbstractScrollArea, QSizePolicy
+from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from typing_extensions import override
 
 from cicada.core.editing import Cell
 from cicada.core.model import Project
 from cicada.window.drawing import theme
-from cicada.window.drawing.layout import (
-    CLIP_OPEN,
-    CLOSEST,
-    HEAD,
-    LINE_OPEN,
-    MARKS,
-    MIX,
-    MIX_OPEN,
-    ROW,
-    TALL_ROW,
-    THIN_ROW,
-    TOP,
-    SheetLayout,
-)
+from cicada.window.drawing.lanes import Lane
+from cicada.window.drawing.layout import HEAD, MARKS, MIX, MIX_OPEN
 from cicada.window.drawing.narrow import RowWaves
 from cicada.window.drawing.open_clip import Openable, OpenClip, OpenLine
 from cicada.window.drawing.paint import paint_sheet
 from cicada.window.drawing.pending import gone_and_pending, touched
 from cicada.window.drawing.playhead import FLAG, FLAG_TALL, paint_flag
+from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.drawing.traces import EVERYWHERE, Row, SceneTraces, Stretch
-from cicada.window.drawing.view import UNITS, Pending, SheetView
+from cicada.window.drawing.view import Pending, SheetView
+from cicada.window.playing.trying import Trying
+from cicada.window.sheet.ground import Ground
 from cicada.window.sheet.mix_row import MixRow
+from cicada.window.sheet.snapping import Snapping
+from cicada.window.sheet.under import Under
+from cicada.window.state.conditions import Conditions
 from cicada.window.state.frames import Frames, Urgency
 from cicada.window.state.hits import Hits
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Opened, Session
 from cicada.window.state.sounds import Sounds
+from cicada.window.widgets.fields import NameField
 
-# Pixels a frame at which a scene can be read at ease.
-EASY = 4.6
 # Among the rows to be painted anew: the mix below them.
 THE_MIX = -1
 
 
-class SheetCanvas(QAbstractScrollArea):
-    """Draws the plan of the scene shown, at any zoom."""
+class SheetCanvas(Ground):
+    """Draws the plan of the scene shown; what hands are at is said by its signals."""
 
-    looked_elsewhere = Signal()
+    scrubbed = Signal(int)
+    let_go_of_playhead = Signal()
+    stepped = Signal(int)
+    range_marked = Signal(int, int)
 
     def __init__(
         self,
         session: Session,
         planning: Planning,
+        conditions: Conditions,
+        trying: Trying,
         sounds: Sounds,
+        pictures: SoundPictures,
         frames: Frames,
         mix_row: MixRow,
         hits: Hits,
+        snapping: Snapping,
     ) -> None:
-        super().__init__()
-        self.hits = hits
-        self.session, self.planning, self.sounds, self.frames = session, planning, sounds, frames
-        self.document, self.mix_row = session.document, mix_row
-        self.place = SheetLayout()
-        self.unit = UNITS[0]
-        self.waits_open = False
+        super().__init__(session, planning)
+        self.conditions, self.trying = conditions, trying
+        self.sounds, self.pictures, self.frames = sounds, pictures, frames
+        self.mix_row, self.hits, self.snapping = mix_row, hits, snapping
+        self.under = Under(self)
+        # What is being typed in place, if anything is.
+        self.name_field: NameField | None = None
         self._picture: QPixmap | None = None
-        self._traces: SceneTraces | None = None
         self._waves: dict[int, RowWaves] = {}
-        self._heights: dict[str, int] = {}
         self._dirty: dict[int, Stretch] = {}
         self._pending: dict[str, list[Pending]] = {}
         self._gone: frozenset[Cell] = frozenset()
         self._unheard = planning.silent
-        # How the scale was come by: fitted as far as is easy to read, whole, or by hand.
-        self._fitting: Literal["easy", "whole", "by hand"] = "easy"
         self._shown_playhead = -1
-        # Where a sound is tried out, if one is.
-        self.trial: Cell | None = None
-        # The frames marked to be played, and whether they are what is played.
-        self.range: tuple[int, int] | None = None
-        self.range_is_played = False
         # The points chosen of what is opened, by the name of their line.
         self.points: dict[str, frozenset[int]] = {}
         self._opened: Openable | None = None
-        self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
-        self.setMinimumHeight(TOP + ROW + MIX)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sheet")
         # The sheet paints all of itself, so nothing beneath it need be painted first.
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.verticalScrollBar().valueChanged.connect(self._scrolled)
+        for signal in (
+            session.cell_changed, session.shown_sound_changed, trying.changed, hits.changed,
+            frames.forgotten,
+        ):  # fmt: skip
+            signal.connect(self.redraw)
+        self._drawn_range = self._range_now()
+        conditions.range_changed.connect(self._keep_range)
+        conditions.changed.connect(self._keep_range)
         session.scene_changed.connect(self._another_scene)
-        session.cell_changed.connect(self.redraw)
-        session.shown_sound_changed.connect(self.redraw)
         session.opened_changed.connect(self._open)
         session.playhead_moved.connect(self._playhead_moved)
+        session.gone_to.connect(self.show_frame)
         planning.planned.connect(self._new_plan)
         self.document.changed.connect(self.show_edit)
         sounds.changed.connect(self._new_sounds)
-        hits.changed.connect(self.redraw)
         frames.arrived.connect(self._new_picture)
-        frames.forgotten.connect(self.redraw)
         mix_row.changed.connect(self._new_mix)
         mix_row.around = self._looked_at
 
-    # -- what is shown -------------------------------------------------------------------------
+    def _range_now(self) -> tuple[tuple[int, int] | None, bool]:
+        return self.range, self.conditions.scope == "range"
+
+    def _keep_range(self) -> None:
+        """Playing on plans more of the film and changes nothing of the range."""
+        if self._range_now() != self._drawn_range:
+            self._drawn_range = self._range_now()
+            self.redraw()
+
+    @override
+    def _new_traces(self) -> SceneTraces:
+        # What is kept of a row is known by the row, which is another one now.
+        self._waves, self._opened = {}, None
+        return super()._new_traces()
 
     @property
-    def traces(self) -> SceneTraces:
-        """The geometry on the sheet, worked out when first asked for."""
-        if self._traces is None:
-            self._traces = self._new_traces()
-        return self._traces
-
-    def _new_traces(self) -> SceneTraces:
-        planning = self.planning
-        project = planning.project
-        ids = [scene.id for scene in project.scenes]
-        index = ids.index(self.session.scene_id) if self.session.scene_id in ids else 0
-        # What is kept of a row is known by the row, which is another one now.
-        self._waves = {}
-        made = SceneTraces(
-            project, planning.plan, project.scenes[index], planning.number, opened=self.waits_open
-        )
-        self.place.of_frame, self.place.frame_of = made.of_frame, made.frame_at
-        self._opened = None
-        self._share_height(made)
-        return made
-
-    def _share_height(self, traces: SceneTraces) -> None:
-        """Give every row its height: more than the usual one where the window is tall."""
-        room = self.place.foot - TOP
-        usual = max(ROW, min(TALL_ROW, room // max(1, len(traces.rows))))
-        self.place.rows = tuple(self._height_of(row, usual) for row in traces.rows)
-
-    def _height_of(self, row: Row, usual: int) -> int:
-        if row.layer is None:
-            return THIN_ROW
-        height, opened = self._heights.get(row.layer.id, usual), self.session.opened
-        if opened is None or opened.layer != row.layer.id:
-            return height
-        return max(height, LINE_OPEN if opened.frame is None else CLIP_OPEN)
+    def range(self) -> tuple[int, int] | None:
+        """The frames of the scene shown that are marked to be played."""
+        marked = self.conditions.range
+        if marked is None or marked.scene != self.session.scene_id:
+            return None
+        return marked.first, marked.last
 
     # -- what is opened ------------------------------------------------------------------------
 
@@ -192,18 +161,6 @@ class SheetCanvas(QAbstractScrollArea):
         if opened is not None and opened.layer:
             self.show_row(opened.layer)
         self.redraw()
-
-    def set_height(self, layer: str, height: int) -> None:
-        """Give a layer's row another height."""
-        self._heights[layer] = height
-        self._share_height(self.traces)
-        self._set_scroll_bars()
-        self.redraw()
-
-    @property
-    def length(self) -> float:
-        """How long the scene is, in places."""
-        return self.traces.of_frame(self.traces.scene.length)
 
     def show_edit(self, old: Project, new: Project) -> None:
         """Show at once what was put where; what will sound follows with the plan."""
@@ -297,132 +254,17 @@ class SheetCanvas(QAbstractScrollArea):
         axis = self.traces.axis
         return 0 if axis is None else axis.sample(self.place.left)
 
-    def _another_scene(self) -> None:
-        self._traces = None
-        self._fitting = "easy"
-        self.place.left = 0.0
-        self._fit_unless_zoomed()
+    def choose_points(self, lane: Lane, indices: frozenset[int]) -> None:
+        """Choose points of an opened line."""
+        self.points = {lane.name: indices} if indices else {}
         self.redraw()
 
-    def open_waits(self, *, on: bool) -> None:
-        """Give standstills their true width, or none."""
-        self.waits_open = on
-        self._traces = None
-        self._fit_unless_zoomed()
-        self._set_scroll_bars()
-        self.redraw()
-
-    def show_unit(self, unit: str) -> None:
-        """Let the upper ruler count seconds, timecode or beats."""
-        self.unit = unit
-        self.redraw()
-
+    @override
     def redraw(self) -> None:
-        """Paint everything anew at the next chance."""
         self._picture = None
         self._opened = None
         self._dirty.clear()
         self.viewport().update()
-
-    # -- zoom and scroll -----------------------------------------------------------------------
-
-    def fit(self) -> None:
-        """Show the whole scene, also when it becomes longer or the window larger."""
-        self._fitting = "whole"
-        self._fit_unless_zoomed()
-        self.redraw()
-
-    def show_places(self, first: float, last: float) -> None:
-        """Show a stretch of the axis from edge to edge."""
-        self._fitting = "by hand"
-        width = self.viewport().width() - HEAD
-        self.place.scale = min(CLOSEST, width / max(1e-6, last - first))
-        self.place.left = first
-        self._set_scroll_bars()
-        self.redraw()
-
-    def fit_chosen(self) -> bool:
-        """Show what is chosen as large as it goes, from start to end; whether anything is."""
-        found = [
-            (float(row.starts[index]), float(row.ends[index]))
-            for row in self.traces.rows
-            for index, voice in enumerate(row.voices)
-            if (voice.layer, voice.frame) in self.session.chosen
-        ]
-        if not found and self.session.cell is not None:
-            at = self.traces.of_frame(self.session.cell.frame)
-            found = [(at, at + 24)]
-        if found:
-            first, last = min(a for a, _ in found), max(b for _, b in found)
-            room = 0.05 * max(1e-3, last - first)
-            self.show_places(first - room, last + room)
-        return bool(found)
-
-    def _fit_unless_zoomed(self) -> None:
-        """Until somebody zooms, a scene is shown whole, or as much as is easy to read.
-
-        Where it is looked at stays.
-        """
-        width = self.viewport().width() - HEAD
-        if self._fitting == "by hand" or width <= 50:
-            return
-        scale = max(0.001, width * 0.985 / self.length)
-        if self._fitting == "whole":
-            self.place.left = 0.0
-        self.place.scale = scale if self._fitting == "whole" else max(EASY, scale)
-        self._set_scroll_bars()
-
-    def zoom(self, factor: float, x: float | None = None) -> None:
-        """Zoom about a pixel column, or the playhead."""
-        self._fitting = "by hand"
-        about = self.place.frame_x(self.session.playhead) if x is None else x
-        least = (self.viewport().width() - HEAD) * 0.5 / self.length
-        self.place.zoom(factor, max(about, HEAD), least=min(least, 1.0))
-        self._set_scroll_bars()
-        self.redraw()
-
-    def scroll_to(self, place: float) -> None:
-        """Put a place at the left edge."""
-        self._fitting = "by hand"
-        self.place.left = place
-        self._set_scroll_bars()
-        self.redraw()
-
-    def _set_scroll_bars(self) -> None:
-        width = self.viewport().width()
-        self.place.height = self.viewport().height()
-        tall = sum(self.place.rows) if self.traces else 0
-        self.place.keep_inside(self.length, width)
-        down = self.verticalScrollBar()
-        room = self.place.foot - TOP
-        down.setRange(0, max(0, tall - room))
-        down.setPageStep(max(1, room))
-        self.looked_elsewhere.emit()
-
-    def _scrolled(self) -> None:
-        self.place.top = self.verticalScrollBar().value()
-        self.redraw()
-
-    def show_frame(self, frame: int) -> None:
-        """Scroll so that a frame can be seen."""
-        x = self.place.frame_x(frame)
-        if not HEAD <= x <= self.viewport().width() - 20:
-            shown = (self.viewport().width() - HEAD) / self.place.scale
-            self.place.left = self.traces.of_frame(frame) - 0.15 * shown
-            self._set_scroll_bars()
-            self.redraw()
-
-    def show_row(self, layer: str) -> None:
-        """Scroll so that a layer can be seen."""
-        row = self.traces.row_of(layer)
-        if row is None:
-            return
-        down, top = self.verticalScrollBar(), sum(self.place.rows[:row])
-        room = self.place.foot - TOP
-        if top < down.value():
-            down.setValue(top)
-        elif top + self.place.rows[row] > down.value() + room:
-            down.setValue(top + self.place.rows[row] - room)
 
     # -- painting ------------------------------------------------------------------------------
 
@@ -471,12 +313,30 @@ class SheetCanvas(QAbstractScrollArea):
         traces = self.traces
         painter = QPainter(picture)
         view = SheetView(
-            self.planning.project, traces, self.place, self.sounds, self._waves_of, self._film,
-            self.frames.ratio(traces.scene),
-            self.mix_row.mix, port.width(), port.height(), self.unit, self.session.cell,
-            self.session.chosen, self.trial, self.session.shown_sound, self.planning.silent,
-            self._pending, self._gone, self.opened, self.points, self.range, self.range_is_played,
-        )  # fmt: skip
+            project=self.planning.project,
+            traces=traces,
+            layout=self.place,
+            sounds=self.sounds,
+            pictures=self.pictures,
+            waves=self._waves_of,
+            film=self._film,
+            film_ratio=self.frames.ratio(traces.scene),
+            mix=self.mix_row.mix,
+            width=port.width(),
+            height=port.height(),
+            unit=self.unit,
+            cell=self.session.cell,
+            chosen=self.session.chosen,
+            trial=self.trying.cell,
+            shown_sound=self.session.shown_sound,
+            silent=self.planning.silent,
+            pending=self._pending,
+            gone=self._gone,
+            opened=self.opened,
+            points=self.points,
+            range=self.range,
+            range_is_played=self.conditions.scope == "range",
+        )
         paint_sheet(painter, view, rows)
         painter.end()
         self._picture = picture
@@ -532,5 +392,5 @@ class SheetCanvas(QAbstractScrollArea):
         top = MARKS + 20
         if line:
             painter.fillRect(x, top, 1, self.place.height - top, theme.INK)
-        number = str(frame + self.document.project.first_frame)
+        number = str(self.document.project.shown(frame))
         paint_flag(painter, x, top, number, self.devicePixelRatioF())

@@ -6,7 +6,6 @@ it is an edit. Frames are snapped to always, other things unless the snap is hel
 """
 
 from collections.abc import Iterable
-from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -18,18 +17,17 @@ from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import MoveSpanEnd, PlaceClip
 from cicada.core.layer_edits import ChangeLayer, MoveLayer
 from cicada.core.model import Clip, Rest
+from cicada.core.outline import loudest
 from cicada.core.overlaps import Loss, losses
+from cicada.core.placed import span_ends
 from cicada.core.scene_edits import ChangeProject, MoveMark, MovePressPoint
 from cicada.errors import CicadaError
 from cicada.window.drawing import theme
 from cicada.window.drawing.heads import level_bar
 from cicada.window.drawing.layout import LEAST_ROW, MARKS, MOST_ROW, RULER, TOP
-from cicada.window.sheet.snapping import Snapped
-from cicada.window.state.edges import highest
+from cicada.window.sheet.canvas import SheetCanvas
+from cicada.window.sheet.snapping import Snapped, Targets
 from cicada.window.words.quantities import count, level_text, peaks_at
-
-if TYPE_CHECKING:
-    from cicada.window.sheet.sheet import Sheet
 
 Keys = Qt.KeyboardModifier
 # Movements less than this, in pixels, are those of a click.
@@ -42,7 +40,7 @@ HOLD_OFF, COPIES = Keys.AltModifier | Keys.ShiftModifier, Keys.ControlModifier
 class Hand:
     """The base of all: does nothing until it has moved far enough to mean it."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF) -> None:
         self.sheet, self.pressed = sheet, point
         self.point = point
         self.moved = False
@@ -75,7 +73,7 @@ class Hand:
         """Draw what the hand is at."""
 
 
-def paint_readout(sheet: "Sheet", painter: QPainter, at: QPointF, lines: Iterable[str]) -> None:
+def paint_readout(sheet: SheetCanvas, painter: QPainter, at: QPointF, lines: Iterable[str]) -> None:
     """Say something in a small box beside a point."""
     shown = [line for line in lines if line]
     if not shown:
@@ -96,7 +94,7 @@ def paint_readout(sheet: "Sheet", painter: QPainter, at: QPointF, lines: Iterabl
         painter.drawText(QPointF(left + 8, top + 16 + 17 * number), line)
 
 
-def losses_said(sheet: "Sheet", found: list[Loss]) -> str:
+def losses_said(sheet: SheetCanvas, found: list[Loss]) -> str:
     """What an edit costs the clips around it, in a few words."""
     names = sheet.traces.names
     cut = [f"cuts {names[x.sound]} {count(x.frames, 'frame')} short" for x in found if x.frames]
@@ -108,7 +106,7 @@ def losses_said(sheet: "Sheet", found: list[Loss]) -> str:
 class Scrub(Hand):
     """The playhead, dragged along the rulers."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF) -> None:
         super().__init__(sheet, point)
         self._go()
 
@@ -118,7 +116,7 @@ class Scrub(Hand):
         self._go()
 
     def _go(self) -> None:
-        frame = self.sheet.frame_at(self.point.x())
+        frame = self.sheet.under.frame(self.point.x())
         if frame != self.sheet.session.playhead or not self.moved:
             self.moved = True
             self.sheet.session.move_playhead(frame)
@@ -139,7 +137,7 @@ class MarkRange(Hand):
     def frames(self) -> tuple[int, int]:
         """Its first and last frame, as far as it has been dragged."""
         sheet = self.sheet
-        first, last = sorted(sheet.frame_at(p.x()) for p in (self.pressed, self.point))
+        first, last = sorted(sheet.under.frame(p.x()) for p in (self.pressed, self.point))
         return first, last
 
     @override
@@ -158,18 +156,21 @@ class MarkRange(Hand):
         )
         base = sheet.planning.plan.timebase
         seconds = base.seconds(last + 1) - base.seconds(first)
-        shown = sheet.document.project.first_frame
-        text = f"{first + shown} to {last + shown}: {last + 1 - first} f, {seconds:.3f} s"
+        shown = sheet.document.project.shown
+        text = f"{shown(first)} to {shown(last)}: {last + 1 - first} f, {seconds:.3f} s"
         paint_readout(sheet, painter, self.point, [text])
 
 
-class Trial(Hand):
+class EditHand(Hand):
     """A hand whose edit is planned and drawn while it is dragged."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF, moved: Iterable[Cell] = ()) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, moved: Iterable[Cell] = ()) -> None:
         super().__init__(sheet, point)
         self.own = frozenset(moved)
-        self.targets = sheet.targets(self.own)
+        self.targets = Targets(
+            sheet.snapping, sheet.traces, sheet.sounds, sheet.hits, sheet.session.playhead, self.own
+        )
+        self._trial = sheet.planning.trial()
         self.edit: Edit | None = None
         self.refusal = ""
         self.found: list[Loss] = []
@@ -185,18 +186,16 @@ class Trial(Hand):
         if edit == self.edit:
             return
         self.edit, self.refusal, self.found = edit, "", []
-        planning, project = self.sheet.planning, self.sheet.document.project
         if edit is None:
-            planning.try_out(None)
+            self._trial.end()
             return
         try:
-            made = edit.apply(project)
+            made = self._trial.of(edit)
         except CicadaError as error:
             self.refusal = str(error)
-            planning.try_out(None)
             return
-        self.found = losses(project, made, self.sheet.session.scene_id, self.own)
-        planning.try_out(made, heard=False)
+        project, scene = self.sheet.document.project, self.sheet.session.scene_id
+        self.found = losses(project, made, scene, self.own)
 
     @override
     def stands(self) -> bool:
@@ -208,24 +207,24 @@ class Trial(Hand):
         if self.moved and self.edit is not None:
             self.sheet.document.do(self.edit)
         # An edit that comes to nothing leaves the film as it is, and no trial of it.
-        self.sheet.planning.try_out(None)
+        self._trial.end()
 
     @override
     def let_go(self) -> None:
-        self.sheet.planning.try_out(None)
+        self._trial.end()
 
     def at_frame(self, frame: int) -> str:
         """A frame and its time, as the readout says them."""
-        shown = frame + self.sheet.document.project.first_frame
+        shown = self.sheet.document.project.shown(frame)
         seconds = self.sheet.planning.plan.timebase.seconds(frame)
         return f"frame {shown}, {seconds:.3f} s"
 
 
-class Move(Trial):
+class Move(EditHand):
     """Chosen keyframes, dragged to other frames and layers, or copied there."""
 
     def __init__(
-        self, sheet: "Sheet", point: QPointF, grabbed: Cell, *, was_chosen: bool = False
+        self, sheet: SheetCanvas, point: QPointF, grabbed: Cell, *, was_chosen: bool = False
     ) -> None:
         self.was_chosen = was_chosen
         self._shift = Shift(sheet.session.scene, sheet.session.chosen)
@@ -243,7 +242,7 @@ class Move(Trial):
         near = self.snapped(place, keys)
         self._what = near.what if near else ""
         layers = [layer.id for layer in sheet.session.scene.layers]
-        over = sheet.layer_at(self.point.y())
+        over = sheet.under.layer(self.point.y())
         row = layers.index(self.grabbed.layer)
         rows = 0 if over is None else layers.index(over.id) - row
         by = (near.frame if near else round(place)) - self.grabbed.frame
@@ -271,14 +270,16 @@ class Move(Trial):
         paint_readout(self.sheet, painter, self.point, [first, what, said, self.refusal])
 
 
-class SpanEnd(Trial):
+class SpanEnd(EditHand):
     """The end of a clip's span."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF, clip: Cell) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, clip: Cell) -> None:
         super().__init__(sheet, point, (clip,))
         self._clip = clip
         self._to, self._what = clip.frame + 1, ""
-        self._from = sheet.span_end(clip)
+        scene = sheet.session.scene
+        ends = span_ends(scene, scene.layer(clip.layer))
+        self._from = ends.get(clip.frame, scene.length)
 
     @override
     def drag(self, keys: Keys) -> None:
@@ -304,7 +305,7 @@ class SpanEnd(Trial):
 class Marquee(Hand):
     """A rectangle that chooses the keyframes in it; a click chooses the frame under it."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF, cell: Cell | None, keys: Keys) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, cell: Cell | None, keys: Keys) -> None:
         super().__init__(sheet, point)
         adds = keys & (Keys.ShiftModifier | Keys.ControlModifier)
         self._before = sheet.session.chosen if adds else frozenset()
@@ -357,7 +358,7 @@ class LayerOrder(Hand):
     def stands(self) -> bool:
         return self.sheet.session.scene is self.ground
 
-    def __init__(self, sheet: "Sheet", point: QPointF, layer: str) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, layer: str) -> None:
         super().__init__(sheet, point)
         self._layer, self._to = layer, -1
 
@@ -391,7 +392,7 @@ class Height(Hand):
     def stands(self) -> bool:
         return self.sheet.session.scene is self.ground
 
-    def __init__(self, sheet: "Sheet", point: QPointF, row: int) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, row: int) -> None:
         super().__init__(sheet, point)
         self._row, self._before = row, sheet.place.rows[row]
 
@@ -403,10 +404,10 @@ class Height(Hand):
             self.sheet.set_height(layer.id, max(LEAST_ROW, min(height, MOST_ROW)))
 
 
-class Level(Trial):
+class Level(EditHand):
     """The level of a layer, or of the whole mix (no row), dragged on the bar in its head."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF, row: int | None) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, row: int | None) -> None:
         super().__init__(sheet, point)
         place, self._layer = sheet.place, None if row is None else sheet.traces.rows[row].layer
         top, height = (
@@ -443,7 +444,9 @@ class Level(Trial):
         project = sheet.document.project
         layer = replace(self._layer, level=self._level)
         clips = [k for k in layer.keyframes if isinstance(k, Clip)]
-        loud = max((highest(project, layer, k, sheet.sounds) for k in clips), default=0.0)
+        loud = max(
+            (loudest(project, layer, k, sheet.sounds.peaks(k.sound)) for k in clips), default=0.0
+        )
         return f"its loudest clip {peaks_at(loud)}" if loud else ""
 
     @override
@@ -453,10 +456,10 @@ class Level(Trial):
             paint_readout(self.sheet, painter, self.point, lines)
 
 
-class OnRuler(Trial):
+class OnRuler(EditHand):
     """A mark or a press point, dragged along the ruler; a click puts the playhead there."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF, frame: int, *, press: bool) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, frame: int, *, press: bool) -> None:
         super().__init__(sheet, point)
         self._frame, self._to, self._press = frame, frame, press
         self.targets.frames = {f: w for f, w in self.targets.frames.items() if f != frame}
@@ -488,10 +491,10 @@ class OnRuler(Trial):
             paint_readout(self.sheet, painter, self.point, [*lines, what])
 
 
-class Dropping(Trial):
+class Dropping(EditHand):
     """Something dragged in from elsewhere: where it would stand, and what it would cut."""
 
-    def __init__(self, sheet: "Sheet", sound: str) -> None:
+    def __init__(self, sheet: SheetCanvas, sound: str) -> None:
         super().__init__(sheet, QPointF())
         self._sound = sound
         self.cell: Cell | None = None
@@ -513,7 +516,7 @@ class Dropping(Trial):
         last = self.sheet.session.scene.length - 1
         frame = max(0, min(near.frame if near else int(place // 1), last))
         self._what = near.what if near else ""
-        layer = self.sheet.layer_at(point.y())
+        layer = self.sheet.under.layer(point.y())
         self.on_strip = not self._sound and RULER <= point.y() < TOP
         self.cell = Cell("" if layer is None else layer.id, frame)
         if self._sound and layer is not None:

@@ -7,6 +7,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.deliver.mix_peaks import MixPeaks, Samples
 from cicada.deliver.work import mixed_peaks
+from cicada.media.cache import SoundCache
 from cicada.window.state.jobs import Job, Jobs
 from cicada.window.state.planning import Planning
 from cicada.window.state.presence import Presence
@@ -23,10 +24,17 @@ class MixRow(QObject):
 
     changed = Signal()
 
-    def __init__(self, planning: Planning, presence: Presence, sounds: Sounds, jobs: Jobs) -> None:
+    def __init__(
+        self,
+        planning: Planning,
+        presence: Presence,
+        cache: SoundCache,
+        sounds: Sounds,
+        jobs: Jobs,
+    ) -> None:
         super().__init__()
-        self._planning, self._presence, self._sounds = planning, presence, sounds
-        self._jobs = jobs
+        self._planning, self._presence = planning, presence
+        self._cache, self._jobs = cache.folder, jobs
         self._job: Job | None = None
         self._closed = False
         self.mix: MixPeaks | None = None
@@ -77,7 +85,7 @@ class MixRow(QObject):
             mix.plan,
             mix.project,
             files,
-            self._sounds.cache.folder,
+            self._cache,
             mix.silent,
             blocks,
             done=lambda found: self._take(mix, blocks, found),

@@ -1,7 +1,5 @@
 """What mouse and keys do to a clip or a line that is opened on the sheet."""
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QPointF, QRect, Qt
 from PySide6.QtGui import QAction
 
@@ -10,11 +8,12 @@ from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Clip, Layer
 from cicada.core.points import Shape, place_of, shape_of, shaped, without_points
-from cicada.core.shaping import ReshapeClip
+from cicada.core.reshaping import ReshapeClip
 from cicada.core.timebase import samples_to_seconds, seconds_to_samples
 from cicada.errors import CicadaError
 from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.open_clip import Grip, OpenClip
+from cicada.window.sheet.canvas import SheetCanvas
 from cicada.window.sheet.hands import Hand, Keys
 from cicada.window.sheet.shaping_hands import PointMarquee, Points, hand_on_clip
 from cicada.window.state.session import Opened
@@ -29,9 +28,6 @@ from cicada.window.words.quantities import (
     seconds_text,
 )
 
-if TYPE_CHECKING:
-    from cicada.window.sheet.sheet import Sheet
-
 # A clip narrower than this is zoomed to as it is opened, to this share of the sheet's width.
 NARROW, WIDE = 420, 0.6
 SHAPES: dict[Shape, str] = {
@@ -44,7 +40,7 @@ SHAPES: dict[Shape, str] = {
 class OnOpened:
     """Opening, closing, and taking hold of what is open."""
 
-    def __init__(self, sheet: "Sheet") -> None:
+    def __init__(self, sheet: SheetCanvas) -> None:
         self._sheet, self._session = sheet, sheet.session
         self._zoom: tuple[float, float] | None = None
         self._zoomed_to: tuple[float, float] | None = None
@@ -256,7 +252,7 @@ class OnOpened:
         at = grip.at
         if grip.kind in ("hit", "peak"):
             here = shaping.clock.frame_at(shaping.moment_of(grip.sample))
-            field = self._field(self._sheet.frame_said(here), names[grip.kind], at)
+            field = self._field(str(self._sheet.document.project.shown(here)), names[grip.kind], at)
         else:
             field = self._field(seconds_text(values[grip.kind], pace), names[grip.kind], at)
 

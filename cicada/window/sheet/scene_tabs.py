@@ -56,7 +56,7 @@ class SceneTabs(QWidget):
     def refresh(self) -> None:
         """Show the scenes as they are."""
         scenes = self._document.project.scenes
-        names = [scene.name or scene.id for scene in scenes]
+        names = [scene.label for scene in scenes]
         self._ids = [scene.id for scene in scenes]
         self.bar.blockSignals(True)
         while self.bar.count() > len(names):
@@ -99,7 +99,7 @@ class SceneTabs(QWidget):
         index = self.bar.currentIndex()
         scene = self._session.scene
         place = self.bar.tabRect(index).translated(self.bar.pos()).adjusted(2, 2, 24, -1)
-        self.name_field = NameField(scene.name or scene.id, "Scene name", self, place)
+        self.name_field = NameField(scene.label, "Scene name", self, place)
         self.name_field.left.connect(self.named)
         self.name_field.named.connect(
             lambda name: self._document.do(ChangeScene(scene=scene.id, changes={"name": name}))

@@ -1,7 +1,7 @@
 """What the mouse does on an opened clip or line: one hand for each thing that can be dragged."""
 
 from collections.abc import Iterable
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
@@ -11,7 +11,8 @@ from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Line
 from cicada.core.points import moved_points, place_of, value_of, with_point
-from cicada.core.shaping import ReshapeClip, Shaped
+from cicada.core.reshaping import ReshapeClip
+from cicada.core.shaping import Shaped
 from cicada.core.timebase import samples_to_seconds
 from cicada.errors import BadEdit
 from cicada.media.moments import Part, loud_part
@@ -19,20 +20,18 @@ from cicada.window.drawing import theme
 from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.neighbours import edge_words
 from cicada.window.drawing.open_clip import Grip, OpenClip
+from cicada.window.sheet.canvas import SheetCanvas
 from cicada.window.sheet.hands import (
     HOLD_OFF,
+    EditHand,
     Hand,
     Keys,
-    Trial,
     losses_said,
     paint_readout,
 )
 from cicada.window.sheet.snapping import NEAR
 from cicada.window.words.numbers import fixed, shown
 from cicada.window.words.quantities import count, decibels, pan_text
-
-if TYPE_CHECKING:
-    from cicada.window.sheet.sheet import Sheet
 
 # Below this, linear, a sound is taken as silent: -50 dB.
 SILENT = 10 ** (-50 / 20)
@@ -47,11 +46,11 @@ def value_words(lane: Lane, value: float) -> str:
     return f"{shown(value * 100, 4)} %, {decibels(value)}"
 
 
-class Points(Trial):
+class Points(EditHand):
     """Points of a line, dragged together; pressed on the line itself, a new one among them."""
 
     def __init__(
-        self, sheet: "Sheet", point: QPointF, lane: Lane, index: int | None, keys: Keys
+        self, sheet: SheetCanvas, point: QPointF, lane: Lane, index: int | None, keys: Keys
     ) -> None:
         super().__init__(sheet, point)
         self._lane, self._before = lane, lane.line
@@ -125,7 +124,7 @@ class Points(Trial):
 class PointMarquee(Hand):
     """A rectangle that chooses the points of a line that are in it."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF, lane: Lane) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, lane: Lane) -> None:
         super().__init__(sheet, point)
         self._lane = lane
 
@@ -153,12 +152,12 @@ class PointMarquee(Hand):
             painter.drawRect(self._box())
 
 
-class _Reshaping(Trial):
+class _Reshaping(EditHand):
     """The base of hands that make another clip of the one that is opened."""
 
     named = "shape the clip"
 
-    def __init__(self, sheet: "Sheet", point: QPointF, opened: OpenClip) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, opened: OpenClip) -> None:
         super().__init__(sheet, point, (opened.cell,))
         self.open = opened
         self.shaped: Shaped | None = None
@@ -187,7 +186,11 @@ class _Reshaping(Trial):
     def drop(self) -> None:
         super().drop()
         if self.moved and self.edit is not None and self.shaped is not None and not self.refusal:
-            self.sheet.follow_clip(Cell(self.open.cell.layer, self.shaped.clip.frame))
+            self.sheet.session.follow_clip(Cell(self.open.cell.layer, self.shaped.clip.frame))
+
+    def at(self, frame: int) -> int:
+        """A frame as the readout says it."""
+        return self.sheet.document.project.shown(frame)
 
     def said(self) -> Iterable[str]:
         """What the readout says first."""
@@ -207,7 +210,7 @@ class Trim(_Reshaping):
     """The beginning or the end of what is played of a sound."""
 
     def __init__(
-        self, sheet: "Sheet", point: QPointF, opened: OpenClip, end: Literal["head", "tail"]
+        self, sheet: SheetCanvas, point: QPointF, opened: OpenClip, end: Literal["head", "tail"]
     ) -> None:
         super().__init__(sheet, point, opened)
         self._end = end
@@ -251,7 +254,7 @@ class Trim(_Reshaping):
             # It ends as that frame begins: the one before is the last it is heard on.
             frame -= 1
         more = f" + {fixed(into / rate * 1000, 1)} ms" if into else ""
-        yield f"{'starts' if head else 'ends'} on frame {self.sheet.frame_said(frame)}{more}"
+        yield f"{'starts' if head else 'ends'} on frame {self.at(frame)}{more}"
         before = self.open.shaping.timing
         moved = shaping.timing.first - before.first if head else shaping.timing.last - before.last
         sign = "+" if moved >= 0 else ""
@@ -264,7 +267,7 @@ class Fade(_Reshaping):
 
     def __init__(
         self,
-        sheet: "Sheet",
+        sheet: SheetCanvas,
         point: QPointF,
         opened: OpenClip,
         end: Literal["fade_in", "fade_out"],
@@ -322,7 +325,7 @@ class Land(_Reshaping):
 
     named = "land the hit on a frame"
 
-    def __init__(self, sheet: "Sheet", point: QPointF, opened: OpenClip, hit: Grip) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, opened: OpenClip, hit: Grip) -> None:
         super().__init__(sheet, point, opened)
         self._sample, self._kind = hit.sample, hit.kind
         self._frame = 0
@@ -342,19 +345,19 @@ class Land(_Reshaping):
 
     @override
     def said(self) -> Iterable[str]:
-        name = self.open.sound.name or self.open.sound.id
-        yield f"the {self._kind} of {name} lands on frame {self.sheet.frame_said(self._frame)}"
+        name = self.open.sound.label
+        yield f"the {self._kind} of {name} lands on frame {self.at(self._frame)}"
         opened = self.sheet.opened
         if isinstance(opened, OpenClip):
             delay = opened.clip.delay
             more = f" and waits {fixed(delay * 1000, 1)} ms" if delay else ""
-            yield f"it starts on frame {self.sheet.frame_said(opened.clip.frame)}{more}"
+            yield f"it starts on frame {self.at(opened.clip.frame)}{more}"
 
 
 class Overlap(_Reshaping):
     """The beginning of the second loop, dragged into the first: how far loops overlap."""
 
-    def __init__(self, sheet: "Sheet", point: QPointF, opened: OpenClip) -> None:
+    def __init__(self, sheet: SheetCanvas, point: QPointF, opened: OpenClip) -> None:
         super().__init__(sheet, point, opened)
         self._seconds = opened.clip.loop_overlap
 
@@ -377,7 +380,7 @@ class Overlap(_Reshaping):
         yield f"loops overlap by {fixed(self._seconds, 3)} s, {fixed(self._seconds * fps, 1)} f"
 
 
-def hand_on_clip(sheet: "Sheet", point: QPointF, opened: OpenClip) -> Hand | None:
+def hand_on_clip(sheet: SheetCanvas, point: QPointF, opened: OpenClip) -> Hand | None:
     """The hand for what is under a point of an opened clip; None leaves it to the sheet."""
     grip = opened.grip_at(point)
     if grip is None:

@@ -1,7 +1,5 @@
 """The sheet: its drawing with hands on it, which choose, drag, drop and edit."""
 
-from math import floor
-
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
@@ -21,11 +19,10 @@ from typing_extensions import override
 
 from cicada.core.editing import Cell
 from cicada.core.layer_edits import ChangeLayer
-from cicada.core.model import Clip, Keyframe, Layer
+from cicada.core.model import Clip, Layer
 from cicada.core.scene_edits import ChangeProject
 from cicada.window.drawing import theme
 from cicada.window.drawing.heads import LEVEL_X, TOGGLES
-from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.layout import (
     HEAD,
     MARKS,
@@ -33,39 +30,33 @@ from cicada.window.drawing.layout import (
     RULER,
     TOP,
 )
-from cicada.window.drawing.rulers import end_box, part_ends
-from cicada.window.drawing.traces import Row, spans
-from cicada.window.drawing.view import UNITS
+from cicada.window.drawing.rulers import end_box
+from cicada.window.drawing.sound_pictures import SoundPictures
+from cicada.window.playing.trying import Trying
 from cicada.window.sheet import hands
 from cicada.window.sheet.canvas import SheetCanvas
 from cicada.window.sheet.hover import hover_sentence
 from cicada.window.sheet.mix_row import MixRow
 from cicada.window.sheet.on_opened import OnOpened
 from cicada.window.sheet.part_end import PartEnd
-from cicada.window.sheet.snapping import Snapping, Targets
+from cicada.window.sheet.snapping import Snapping
+from cicada.window.state.conditions import Conditions
 from cicada.window.state.frames import Frames
 from cicada.window.state.hits import Hits
 from cicada.window.state.planning import Planning
-from cicada.window.state.session import Opened, Session
+from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
 from cicada.window.widgets.drag import dragged_files, dragged_sound
 from cicada.window.widgets.fields import NameField
 
-GRIP = 5
 # Where it is shown that keys go to the sheet.
 FOCUS = QRect(0, 0, HEAD, 3)
 Keys = Qt.KeyboardModifier
-# How far from where a part of the picture ends, in pixels, is still on it.
-NEAR_END = 4
 
 
 class Sheet(SheetCanvas):
     """Lets what the canvas draws be chosen and edited with the mouse."""
 
-    scrubbed = Signal(int)
-    let_go_of_playhead = Signal()
-    stepped = Signal(int)
-    range_marked = Signal(int, int)
     sound_dropped = Signal(str, str, int)
     files_dropped = Signal(list, str, int)
     picture_dropped = Signal(list, int)
@@ -78,16 +69,20 @@ class Sheet(SheetCanvas):
         self,
         session: Session,
         planning: Planning,
+        conditions: Conditions,
+        trying: Trying,
         sounds: Sounds,
+        pictures: SoundPictures,
         frames: Frames,
         mix_row: MixRow,
         hits: Hits,
         snapping: Snapping,
     ) -> None:
-        super().__init__(session, planning, sounds, frames, mix_row, hits)
-        self.snapping = snapping
+        super().__init__(
+            session, planning, conditions, trying, sounds, pictures, frames, mix_row, hits,
+            snapping,
+        )  # fmt: skip
         self._hand: hands.Hand | None = None
-        self.name_field: NameField | None = None
         self.on_opened = OnOpened(self)
         self.setAcceptDrops(True)
         self.viewport().setMouseTracking(True)
@@ -120,138 +115,6 @@ class Sheet(SheetCanvas):
         super().focusOutEvent(event)
         self.viewport().update(FOCUS)
 
-    def frame_said(self, frame: int) -> str:
-        """A frame's number as people count."""
-        return str(frame + self.document.project.first_frame)
-
-    def choose_points(self, lane: Lane, indices: frozenset[int]) -> None:
-        """Choose points of an opened line."""
-        self.points = {lane.name: indices} if indices else {}
-        self.redraw()
-
-    def follow_clip(self, cell: Cell) -> None:
-        """The opened clip stands on another frame now."""
-        opened = self.session.opened
-        self.session.choose(cell)
-        if opened is not None and opened.frame is not None:
-            self.session.open(Opened(cell.layer, cell.frame, opened.sound))
-
-    # -- finding things ------------------------------------------------------------------------
-
-    def layer_at(self, y: float) -> Layer | None:
-        """The layer whose row is under a pixel line."""
-        row = self.place.row_at(y)
-        return None if row is None else self.traces.rows[row].layer
-
-    def frame_at(self, x: float) -> int:
-        """The frame of the scene under a pixel column, or the nearest."""
-        return max(0, min(floor(self.place.frame(x)), self.session.scene.length - 1))
-
-    def cell_at(self, point: QPointF) -> Cell | None:
-        """The layer and frame under a point; of what sounds there, its keyframe."""
-        layer = self.layer_at(point.y())
-        if layer is None or point.x() < HEAD:
-            return None
-        keyframe = self.keyframe_at(point)
-        frame = self.frame_at(point.x()) if keyframe is None else keyframe.frame
-        return Cell(layer.id, frame)
-
-    def keyframe_at(self, point: QPointF) -> Keyframe | None:
-        """The keyframe of the layer whose shape is under a point."""
-        layer = self.layer_at(point.y())
-        if layer is None:
-            return None
-        near = [
-            keyframe
-            for keyframe in layer.keyframes
-            if not isinstance(keyframe, Clip)
-            and abs(self.place.frame_x(keyframe.frame) - point.x()) <= GRIP
-        ]
-        if near:
-            return near[0]
-        by_frame = {keyframe.frame: keyframe for keyframe in layer.keyframes}
-        exact = by_frame.get(self.frame_at(point.x()))
-        if exact is not None:
-            return exact
-        struck = self._struck_at(point)
-        if struck is not None:
-            return by_frame.get(struck)
-        found = self.voice_at(point)
-        if found is None:
-            return None
-        voice = found[0].voices[found[1]]
-        return by_frame.get(voice.frame) if voice.layer == layer.id else None
-
-    def _struck_at(self, point: QPointF) -> int | None:
-        """The frame of the clip that was left out whose sign is under a point, if one is."""
-        number = self.place.row_at(point.y())
-        if number is None:
-            return None
-        near = [
-            (abs(self.place.frame_x(strike.frame) - point.x()), strike.frame)
-            for strike in self.traces.rows[number].strikes
-        ]
-        distance, frame = min(near, default=(GRIP + 1.0, 0))
-        return frame if distance <= GRIP else None
-
-    def voice_at(self, point: QPointF) -> tuple[Row, int] | None:
-        """The row and number of the sounding under a point; of several the one begun last."""
-        number = self.place.row_at(point.y())
-        if number is None or point.x() < HEAD:
-            return None
-        row, place = self.traces.rows[number], self.place.place(point.x())
-        least = GRIP / self.place.scale
-        pillar = 14 / self.place.scale
-        for index in reversed(range(len(row.voices))):
-            start, end = float(row.starts[index]), float(row.ends[index])
-            if start <= place < max(end, start + (pillar if row.held[index] else least)):
-                return row, index
-        return None
-
-    def span_end(self, clip: Cell) -> int:
-        """The frame a clip's span runs up to."""
-        layer = next(layer for layer in self.session.scene.layers if layer.id == clip.layer)
-        ends = {keyframe.frame: end for keyframe, end in spans(self.session.scene, layer)}
-        return ends.get(clip.frame, self.session.scene.length)
-
-    def _span_end_at(self, point: QPointF) -> Cell | None:
-        """The clip whose span's end is under a point: the cell of its keyframe."""
-        layer = self.layer_at(point.y())
-        if layer is None or layer.guarded:
-            return None
-        standing = {keyframe.frame: keyframe for keyframe in layer.keyframes}
-        for keyframe, end in spans(self.session.scene, layer):
-            if not isinstance(keyframe, Clip):
-                continue
-            past = point.x() - self.place.frame_x(end)
-            # What stands right behind it is taken hold of from its own first column on.
-            right = 0 if isinstance(standing.get(end), Clip) else GRIP
-            wide = self.place.frame_x(end) - self.place.frame_x(keyframe.frame)
-            if -min(GRIP, wide / 2) <= past < right:
-                return Cell(layer.id, keyframe.frame)
-        return None
-
-    def _on_ruler_at(self, point: QPointF) -> tuple[int, bool] | None:
-        """The frame of the mark or press point (True) whose flag is under a point."""
-        if point.y() > MARKS or point.x() < HEAD:
-            return None
-        scene = self.session.scene
-        for press in scene.press_points:
-            if abs(self.place.frame_x(press.frame) - point.x()) <= 7:
-                return press.frame, True
-        metrics = self.fontMetrics()
-        for mark in reversed(scene.marks):
-            left = self.place.frame_x(mark.frame)
-            if left - 3 <= point.x() <= left + metrics.horizontalAdvance(mark.text) + 10:
-                return mark.frame, False
-        return None
-
-    def targets(self, moved: frozenset[Cell]) -> Targets:
-        """What a drag may snap to, but for the keyframes it moves."""
-        return Targets(
-            self.snapping, self.traces, self.sounds, self.hits, self.session.playhead, moved
-        )
-
     # -- hands ---------------------------------------------------------------------------------
 
     @override
@@ -279,22 +142,22 @@ class Sheet(SheetCanvas):
             below = QPoint(round(point.x()), MARKS + 22)
             self.plays_wanted.emit(self.viewport().mapToGlobal(below))
             return None
-        end = self._part_end_at(point)
+        end = self.under.part_end(point)
         if end is not None:
             return PartEnd(self, point, end)
-        flag = self._on_ruler_at(point)
+        flag = self.under.on_ruler(point)
         if flag is not None:
             return hands.OnRuler(self, point, flag[0], press=flag[1])
         return hands.Scrub(self, point)
 
     def _press_rows(self, point: QPointF, keys: Keys) -> hands.Hand | None:
-        span, cell = self._span_end_at(point), self.cell_at(point)
-        layer = self.layer_at(point.y())
+        span, cell = self.under.span_end(point), self.under.cell(point)
+        layer = self.under.layer(point.y())
         if span is not None and not keys & Keys.ControlModifier:
             self.session.choose(span)
             # What was being typed is taken as the choice changes, and may have moved it away.
             return hands.SpanEnd(self, point, span) if span in self.session.chosen else None
-        if cell is None or layer is None or self.keyframe_at(point) is None:
+        if cell is None or layer is None or self.under.keyframe(point) is None:
             return hands.Marquee(self, point, cell, keys)
         if keys & Keys.ShiftModifier:
             self._choose_range(cell)
@@ -304,7 +167,7 @@ class Sheet(SheetCanvas):
             self.session.choose_also(cell)
         elif not was_chosen:
             self.session.choose(cell)
-        self.session.spot = Cell(layer.id, self.frame_at(point.x()))
+        self.session.spot = Cell(layer.id, self.under.frame(point.x()))
         if layer.guarded or cell not in self.session.chosen:
             return None
         return hands.Move(self, point, cell, was_chosen=was_chosen)
@@ -359,48 +222,32 @@ class Sheet(SheetCanvas):
 
     def _show_cursor(self, point: QPointF) -> None:
         shape = Qt.CursorShape.ArrowCursor
-        if point.x() < HEAD and self._edge_at(point) is not None:
+        if point.x() < HEAD and self.under.edge(point) is not None:
             shape = Qt.CursorShape.SplitVCursor
         elif (over := self.on_opened.cursor(point)) is not None:
             shape = over
         elif point.x() >= HEAD and point.y() >= TOP:
-            layer = self.layer_at(point.y())
-            if self._span_end_at(point) is not None:
+            layer = self.under.layer(point.y())
+            if self.under.span_end(point) is not None:
                 shape = Qt.CursorShape.SplitHCursor
-            elif layer is not None and not layer.guarded and self.keyframe_at(point) is not None:
+            elif layer is not None and not layer.guarded and self.under.keyframe(point) is not None:
                 shape = Qt.CursorShape.OpenHandCursor
-        elif self._part_end_at(point) is not None:
+        elif self.under.part_end(point) is not None:
             shape = Qt.CursorShape.SplitHCursor
-        elif self._on_ruler_at(point) is not None:
+        elif self.under.on_ruler(point) is not None:
             shape = Qt.CursorShape.OpenHandCursor
         self.viewport().setCursor(shape)
 
-    def _part_end_at(self, point: QPointF) -> int | None:
-        """The frame on which a part of the picture begins or ends, under a point of the strip."""
-        if point.x() < HEAD or not RULER <= point.y() < TOP:
-            return None
-        for frame in part_ends(self.session.scene):
-            if abs(self.place.frame_x(frame) - point.x()) <= NEAR_END:
-                return frame
-        return None
-
-    def _edge_at(self, point: QPointF) -> int | None:
-        """The row whose lower edge is under a point of the heads."""
-        for number, top, height in self.place.rows_in_sight():
-            if abs(top + height - point.y()) <= 3 and self.traces.rows[number].layer is not None:
-                return number
-        return None
-
     def _press_head(self, point: QPointF) -> hands.Hand | None:
         if MARKS <= point.y() < MARKS + 21:
-            self.show_unit(UNITS[(UNITS.index(self.unit) + 1) % len(UNITS)])
+            self.next_unit()
             return None
-        edge = self._edge_at(point)
+        edge = self.under.edge(point)
         if edge is not None:
             return hands.Height(self, point, edge)
         if point.y() >= self.place.foot and point.x() >= LEVEL_X - 8:
             return hands.Level(self, point, None)
-        layer, row = self.layer_at(point.y()), self.place.row_at(point.y())
+        layer, row = self.under.layer(point.y()), self.place.row_at(point.y())
         if layer is None or row is None:
             return None
         below = point.y() - self.place.row_top(row)
@@ -418,7 +265,7 @@ class Sheet(SheetCanvas):
     @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         point = event.position()
-        layer = self.layer_at(point.y())
+        layer = self.under.layer(point.y())
         if self.on_opened.type_at(point):
             return
         if point.x() < HEAD and layer is not None and point.x() < LEVEL_X - 8:
@@ -429,7 +276,7 @@ class Sheet(SheetCanvas):
             self.document.do(ChangeProject(changes={"level": 1.0}))
         elif point.y() < MARKS and point.x() >= HEAD:
             where = self.viewport().mapToGlobal(QPoint(round(point.x()), MARKS))
-            self.ruler_menu_wanted.emit(where, self.frame_at(point.x()))
+            self.ruler_menu_wanted.emit(where, self.under.frame(point.x()))
         elif point.y() >= self.place.foot:
             self.on_opened.open_line("")
         elif point.y() >= TOP and not self._show_keyframe_of(point):
@@ -437,20 +284,17 @@ class Sheet(SheetCanvas):
 
     def _show_keyframe_of(self, point: QPointF) -> bool:
         """Go to the keyframe of a sounding that rings on from another scene or pass."""
-        found = self.voice_at(point)
+        found = self.under.voice(point)
         if found is None or found[0].own[found[1]]:
             return False
         voice = found[0].voices[found[1]]
-        self.session.show_scene(voice.scene)
-        self.session.move_playhead(voice.frame)
-        self.session.choose(Cell(voice.layer, voice.frame))
-        self.show_frame(voice.frame)
+        self.session.go_to(voice.scene, Cell(voice.layer, voice.frame))
         return True
 
     def _open_at(self, point: QPointF) -> None:
         """Open the clip under a point."""
-        cell = self.cell_at(point)
-        if cell is not None and isinstance(self.keyframe_at(point), Clip):
+        cell = self.under.cell(point)
+        if cell is not None and isinstance(self.under.keyframe(point), Clip):
             self.on_opened.open_clip(cell)
 
     def rename_layer(self, layer: Layer) -> None:
@@ -484,15 +328,15 @@ class Sheet(SheetCanvas):
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         point = QPointF(event.pos())
         if point.y() < TOP and point.x() >= HEAD:
-            self.ruler_menu_wanted.emit(event.globalPos(), self.frame_at(point.x()))
+            self.ruler_menu_wanted.emit(event.globalPos(), self.under.frame(point.x()))
             return
         points = self.on_opened.point_menu(point)
         if points:
             self.point_menu_wanted.emit(event.globalPos(), points)
             return
-        layer = self.layer_at(point.y())
+        layer = self.under.layer(point.y())
         if layer is not None:
-            cell = self.cell_at(point) or Cell(layer.id, self.session.playhead)
+            cell = self.under.cell(point) or Cell(layer.id, self.session.playhead)
             if cell not in self.session.chosen:
                 self.session.choose(cell)
         self.menu_wanted.emit(event.globalPos())
@@ -500,7 +344,7 @@ class Sheet(SheetCanvas):
     @override
     def viewportEvent(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
-            found = self.voice_at(QPointF(event.pos()))
+            found = self.under.voice(QPointF(event.pos()))
             text = hover_sentence(self.traces, *found) if found is not None else ""
             QToolTip.showText(event.globalPos(), text, self.viewport())
             return True

@@ -102,7 +102,7 @@ class Targets:
         for layer in self._layers():
             for keyframe in layer.keyframes:
                 if Cell(layer.id, keyframe.frame) not in self._moved:
-                    yield Snapped(keyframe.frame, f"a keyframe of {layer.name or layer.id}")
+                    yield Snapped(keyframe.frame, f"a keyframe of {layer.label}")
 
     def _ends(self) -> Iterator[Snapped]:
         for row in self._traces.rows:

@@ -13,8 +13,8 @@ from PySide6.QtWidgets import (
 
 from cicada.core.model import Sound
 from cicada.window.drawing import theme
-from cicada.window.shelf.shelf import SearchField
 from cicada.window.shelf.shelf_search import Known, ShelfSearch, Wish
+from cicada.window.widgets.search_field import SearchField
 
 ID = Qt.ItemDataRole.UserRole
 

@@ -1,205 +1,158 @@
 """What can be done with the sounds on the shelf: the Shelf menu and the shelf's own."""
 
-from collections.abc import Callable
-from pathlib import Path
-from typing import TYPE_CHECKING, Any
-
-from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QAbstractItemView, QApplication, QDialog
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QAbstractItemView
 
 from cicada.core.editing import Cell
-from cicada.core.model import Clip, Sound
-from cicada.core.shelf_edits import ChangeSounds, RemoveSounds, ReplaceSound, TagSounds
-from cicada.deliver.work import Heard, hear_file
+from cicada.core.model import Sound
+from cicada.core.shelf_edits import ChangeSounds, RemoveSounds, ReplaceSound, TagSounds, uses_of
+from cicada.deliver.work import hear_file
 from cicada.errors import CicadaError
-from cicada.media.cache import LIMIT
 from cicada.store.sounds_folder import remove_unused, sounds_folder, unused
-from cicada.window.shelf.importing import Importing, Keeping
+from cicada.window.playing.listening import Listening
+from cicada.window.playing.trying import Trying
+from cicada.window.shelf.import_commands import ImportCommands
+from cicada.window.shelf.shelf import Shelf
 from cicada.window.shelf.shelf_search import Uses
-from cicada.window.shelf.sound_details import size_text
-from cicada.window.widgets.asking import any_words, ask, choose, some_words
+from cicada.window.shelf.sound_files import SoundFiles
+from cicada.window.state.decoding import Decoding
+from cicada.window.state.notices import Notices
+from cicada.window.state.session import Session
+from cicada.window.state.work import Work
+from cicada.window.widgets.actions import Action
+from cicada.window.widgets.asking import Asking, any_words, some_words
 from cicada.window.words.numbers import shown
-from cicada.window.words.quantities import count, parse_gigabytes
+from cicada.window.words.quantities import count, parse_gigabytes, size_text
 
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
-
-Action = tuple[str, str, str, Callable[[], Any]]
 NAMED = 4
-
-
 FIRST = "Choose a sound on the shelf first."
 
 
-class ShelfCommands:
-    """The commands for the chosen sounds, and for bringing more in."""
+class ShelfCommands(QObject):
+    """The commands for the chosen sounds.
 
-    def __init__(self, window: "MainWindow") -> None:
-        self.window, self.document, self.session = window, window.document, window.session
-        self.importing: Importing | None = None
-        self.summary: QDialog | None = None
+    ``to_be_seen`` comes when the shelf must be in sight, ``details_wanted`` when all that is known
+    of a sound is to be shown, or no more.
+    """
+
+    to_be_seen = Signal()
+    details_wanted = Signal()
+
+    def __init__(
+        self,
+        session: Session,
+        shelf: Shelf,
+        imports: ImportCommands,
+        files: SoundFiles,
+        listening: Listening,
+        trying: Trying,
+        decoding: Decoding,
+        work: Work,
+        asking: Asking,
+        notices: Notices,
+    ) -> None:
+        super().__init__()
+        self.session, self.document, self.shelf = session, session.document, shelf
+        self.imports, self.files = imports, files
+        self.listening, self.trying = listening, trying
+        self.decoding, self.work = decoding, work
+        self.asking, self.notices = asking, notices
 
     def entries(self) -> list[Action | None]:
         """The entries of the Shelf menu: name, text, key, what they do."""
-        window, keeping = self.window, self.window.keeping
+        files = self.files
         return [
-            ("import", "Import sounds…", "Ctrl+I", self.import_sounds),
+            ("import", "Import sounds…", "Ctrl+I", self.imports.import_sounds),
             ("find", "Search the shelf", "Ctrl+F", self.find),
             None,
             ("listen", "Listen to the sound", "L", self.listen),
             ("try", "Try it here, against the picture", "T", self.try_here),
-            ("details", "Details of the sound", "D", self.show_details),
+            ("details", "Details of the sound", "D", self.details_wanted.emit),
             ("rename_sound", "Rename the sound", "Ctrl+Shift+E", self.rename),
             ("folder", "Put into a folder…", "Ctrl+Shift+F", self.put_into_folder),
             ("tag", "Tag…", "Ctrl+T", self.tag),
             None,
             ("used", "Show where it is used", "U", self.show_used),
             ("replace_sound", "Replace it everywhere…", "Ctrl+Shift+R", self.replace_everywhere),
-            ("keep", "Keep inside, or link…", "Ctrl+K", keeping.keep_or_link),
-            ("take", "Another file as a take…", "Ctrl+Shift+T", keeping.other_take),
-            ("work_on", "Work on a copy in another program…", "Ctrl+Shift+W", keeping.work_on_copy),
+            ("keep", "Keep inside, or link…", "Ctrl+K", files.keep_or_link),
+            ("take", "Another file as a take…", "Ctrl+Shift+T", files.other_take),
+            ("work_on", "Work on a copy in another program…", "Ctrl+Shift+W", files.work_on_copy),
             ("remove_sound", "Remove from the shelf…", "Ctrl+Del", self.remove),
             None,
-            ("find_missing", "Find missing sounds…", "Ctrl+Shift+M", window.keeping.find_missing),
+            ("find_missing", "Find missing sounds…", "Ctrl+Shift+M", files.find_missing),
             ("tidy", "Tidy the sounds folder…", "Ctrl+Shift+Y", self.tidy),
             ("cache", "Limit the cache of decoded sounds…", "Ctrl+Shift+K", self.limit_cache),
         ]
 
-    def menu(self) -> list[QAction]:
+    def menu(self) -> list[str]:
         """What the menu on a sound offers."""
-        names = (
+        return [
             "listen", "try", "place", "details", "rename_sound", "folder", "tag", "used",
             "replace_sound", "keep", "take", "work_on", "remove_sound",
-        )  # fmt: skip
-        return [self.window.commands.actions[name] for name in names]
+        ]  # fmt: skip
 
-    def follow_choice(self) -> None:
-        """Switch off what cannot be done with what is chosen."""
-        number = len(self.window.shelf.chosen())
-        actions = self.window.commands.actions
-        for name in ("details", "folder", "tag", "used", "keep", "remove_sound"):
-            actions[name].setEnabled(number > 0)
-        for name in ("rename_sound", "replace_sound", "take", "work_on"):
-            actions[name].setEnabled(number == 1)
+    def possible(self) -> dict[str, bool]:
+        """Which commands can be done with so many sounds as are chosen."""
+        number = len(self.session.chosen_sounds)
+        some = ("details", "folder", "tag", "used", "keep", "remove_sound")
+        one = ("rename_sound", "replace_sound", "take", "work_on")
+        return dict.fromkeys(some, number > 0) | dict.fromkeys(one, number == 1)
 
     def chosen(self) -> list[Sound]:
         """The chosen sounds."""
-        ids = frozenset(self.window.shelf.chosen())
+        ids = frozenset(self.session.chosen_sounds)
         return [sound for sound in self.document.project.sounds if sound.id in ids]
-
-    # -- bringing in ---------------------------------------------------------------------------
 
     def _some(self) -> list[Sound]:
         """The sounds that are chosen; that there are none is said."""
         sounds = self.chosen()
         if not sounds:
-            self.window.say(FIRST)
+            self.notices.say(FIRST)
         return sounds
-
-    def import_sounds(self) -> None:
-        """Ask for sounds and folders and put them on the shelf."""
-        from cicada.window.shelf.import_dialog import ImportDialog
-
-        settings, window = self.window.settings, self.window
-        last = Path(str(settings.value("import/folder", "")) or Path.home())
-        beside = None if self.document.path is None else self.document.path.parent
-        dialog = ImportDialog(window, window.listening, window.jobs, last, beside)
-        if dialog.exec() and dialog.paths:
-            settings.setValue("import/folder", str(dialog.folder))
-            self.import_files(dialog.paths, keeping=dialog.keeping)
-        dialog.deleteLater()
-
-    def import_files(
-        self, paths: list[Path], place_at: Cell | None = None, keeping: Keeping = "size"
-    ) -> None:
-        """Take in files and what is in folders; the first in is put on ``place_at`` if given."""
-        if self.importing is not None and not self.importing.done:
-            self.window.say("One import is under way; wait for it or stop it.")
-            return
-        self.importing = Importing(self.window, paths, place_at, keeping)
-        self.importing.over.connect(self._imported)
-        self.window.shelf.strip.follow(self.importing)
-
-    def _imported(self) -> None:
-        if self.importing is not None:
-            refused = bool(self.importing.of("refused"))
-            self.window.say(self.importing.sentence() if refused else "", lasting=refused)
-
-    def show_summary(self) -> None:
-        """Show what became of every file of the last import."""
-        from cicada.window.shelf.import_summary import ImportSummary
-
-        if self.importing is not None:
-            self.summary = ImportSummary(self.window, self.importing)
-            self.summary.show()
-
-    def paste(self) -> None:
-        """Import the files that have been copied in a file manager."""
-        # Some platforms have no data at all where nothing was copied.
-        data = QApplication.clipboard().mimeData()
-        urls = data.urls() if data is not None else []  # type: ignore[redundant-expr]
-        files = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
-        if files:
-            self.import_files(files)
-        else:
-            self.window.say("There are no files to paste; copy some in a file manager first.")
 
     # -- finding and hearing -------------------------------------------------------------------
 
     def find(self) -> None:
         """Type words to look for."""
         if not self.document.project.sounds:
-            self.window.say("There is nothing on the shelf yet: import sounds with Ctrl+I.")
+            self.notices.say("There is nothing on the shelf yet: import sounds with Ctrl+I.")
             return
-        if self.window.side.isHidden():
-            self.window.widen(None)
-        self.window.shelf.find_words()
+        self.to_be_seen.emit()
+        self.shelf.find_words()
 
     def listen(self) -> None:
         """Hear the chosen sound by itself, or stop that."""
         if self.session.sound is not None:
-            self.window.listening.toggle(self.session.sound)
+            self.listening.toggle(self.session.sound)
         else:
-            self.window.say("Choose a sound on the shelf to listen to it.")
+            self.notices.say("Choose a sound on the shelf to listen to it.")
 
     def try_here(self) -> None:
         """Hear the chosen sound against the picture, as if it were on the playhead."""
         sound = self.session.sound
         if sound is None:
-            self.window.say("Choose a sound on the shelf to try it.")
+            self.notices.say("Choose a sound on the shelf to try it.")
             return
-        self.window.listening.stop()
-        cache, project = self.window.sounds.cache, self.document.project
-        content = project.sound(sound).hash
-        path = self.window.presence.standing.files.get(sound)
+        self.listening.stop()
+        cache, project = self.work.cache, self.document.project
+        content, path = project.sound(sound).hash, self.work.file_of(sound)
         if path is None or cache.has(cache.sound_key(content, project.rate)):
-            self.window.trying.try_out(sound)
+            self.trying.try_out(sound)
             return
-
-        def done(_: Heard) -> None:
-            self.window.trying.try_out(sound)
-
-        self.window.jobs.run(
+        self.work.jobs.run(
             hear_file, path, content, project.rate, cache.folder,
-            done=done, failed=self.window.say, watched=True,
+            done=lambda _: self.trying.try_out(sound), failed=self.notices.say, watched=True,
         )  # fmt: skip
 
     # -- knowing and ordering ------------------------------------------------------------------
 
-    def show_details(self) -> None:
-        """Give the shelf the whole lower half, where the details have room."""
-        shelf = self.window.shelf
-        alone = self.window.picture.isHidden() and self.window.card.isHidden()
-        self.window.widen(None if alone and not self.window.side.isHidden() else shelf)
-
     def rename(self) -> None:
         """Type another name for the chosen sound."""
-        shelf = self.window.shelf
+        shelf = self.shelf
         if not shelf.list.currentIndex().isValid():
-            self.window.say(FIRST)
+            self.notices.say(FIRST)
             return
-        if self.window.side.isHidden():
-            self.window.widen(None)
+        self.to_be_seen.emit()
         if shelf.list.state() != QAbstractItemView.State.EditingState:
             shelf.list.edit(shelf.list.currentIndex())
 
@@ -210,8 +163,8 @@ class ShelfCommands:
         if not sounds:
             return
         now = folders.index(sounds[0].folder)
-        name = ask(
-            self.window, "Folder", "The folder of the shelf, one of these or a new one:",
+        name = self.asking.ask(
+            "Folder", "The folder of the shelf, one of these or a new one:",
             folders[now], "Put them there", any_words, folders,
         )  # fmt: skip
         if name is not None:
@@ -224,8 +177,8 @@ class ShelfCommands:
         if not sounds:
             return
         known = sorted({tag for sound in self.document.project.sounds for tag in sound.tags})
-        name = ask(
-            self.window, "Tag", "A tag for them; one they all have is taken off:",
+        name = self.asking.ask(
+            "Tag", "A tag for them; one they all have is taken off:",
             known[0] if known else "", "Tag them", some_words, known,
         )  # fmt: skip
         if name is not None:
@@ -235,34 +188,23 @@ class ShelfCommands:
 
     def uses(self, sounds: list[Sound]) -> list[tuple[str, Cell]]:
         """Where these sounds are placed: scene and cell."""
-        ids = {sound.id for sound in sounds}
-        return [
-            (scene.id, Cell(layer.id, keyframe.frame))
-            for scene, layer in self.document.project.all_layers()
-            for keyframe in sorted(layer.keyframes, key=lambda keyframe: keyframe.frame)
-            if isinstance(keyframe, Clip) and keyframe.sound in ids
-        ]
+        return uses_of(self.document.project, [sound.id for sound in sounds])
 
     def show_used(self) -> None:
         """Let its clips stand out on the sheet and choose the next of them."""
         sounds = self.chosen()
         uses = self.uses(sounds)
         if not uses:
-            self.window.say("It is not used anywhere yet.")
+            self.notices.say("It is not used anywhere yet.")
             return
         now = (self.session.scene_id, self.session.cell)
         places = [(scene, cell) for scene, cell in uses]
         following = places.index(now) + 1 if now in places else self._first_in_scene(places)
         scene, cell = places[following % len(places)]
-        if self.window.sheet.isHidden():
-            self.window.widen(None)
-        self.session.show_scene(scene)
-        self.session.move_playhead(cell.frame)
-        self.session.choose(cell)
+        self.session.go_to(scene, cell)
         self.session.show_uses(sounds[0].id)
-        self.window.sheet.show_frame(cell.frame)
         number = following % len(places) + 1
-        self.window.say(f"{number} of {count(len(places), 'clip')}; U goes to the next.")
+        self.notices.say(f"{number} of {count(len(places), 'clip')}; U goes to the next.")
 
     def _first_in_scene(self, places: list[tuple[str, Cell]]) -> int:
         shown = [i for i, (scene, _) in enumerate(places) if scene == self.session.scene_id]
@@ -277,11 +219,11 @@ class ShelfCommands:
             return
         number = len(self.uses(sounds))
         if not number:
-            self.window.say("It is not used anywhere, so there is nothing to replace.")
+            self.notices.say("It is not used anywhere, so there is nothing to replace.")
             return
         others = [other for other in self.document.project.sounds if other.id != sounds[0].id]
         dialog = ChooseSound(
-            self.window,
+            self.shelf,
             f"{sounds[0].name} is in {count(number, 'clip')}. They keep their settings and "
             "become clips of:",
             others,
@@ -296,7 +238,7 @@ class ShelfCommands:
         sounds = self._some()
         if sounds and self._may_remove(sounds):
             self.document.do(RemoveSounds(sounds=tuple(sound.id for sound in sounds)))
-            self.window.say(
+            self.notices.say(
                 f"Removed {count(len(sounds), 'sound')}; Ctrl+Z brings them back, and their files "
                 "stay until they are tidied away."
             )
@@ -305,15 +247,16 @@ class ShelfCommands:
         uses = self.uses(sounds)
         if not uses:
             return True
-        names = {scene.id: scene.name or scene.id for scene in self.document.project.scenes}
-        first = self.document.project.first_frame
-        places = [f"{names[scene]}, frame {cell.frame + first}" for scene, cell in uses[:NAMED]]
+        project = self.document.project
+        places = [
+            f"{project.scene(scene).label}, frame {project.shown(cell.frame)}"
+            for scene, cell in uses[:NAMED]
+        ]
         more = f" and {len(uses) - NAMED} more" if len(uses) > NAMED else ""
-        number = Uses().of(self.document.project)
+        number = Uses().of(project)
         used = [sound.name for sound in sounds if number[sound.id]]
         who = used[0] if len(used) == 1 else f"{len(used)} of these sounds"
-        chosen = choose(
-            self.window,
+        chosen = self.asking.choose(
             f"{who} {'is' if len(used) == 1 else 'are'} in {count(len(uses), 'clip')}.",
             ["Remove", "Keep on the shelf"],
             safe=1,
@@ -328,35 +271,31 @@ class ShelfCommands:
         """List what nothing needs in the sounds folder, and remove it if told to."""
         from cicada.window.shelf.tidy_dialog import TidyDialog
 
-        if self.importing is not None and not self.importing.done:
-            self.window.say("An import is under way; tidy when it is over.")
+        if self.imports.under_way:
+            self.notices.say("An import is under way; tidy when it is over.")
             return
-        needed = [*self.document.steps(), *self.window.going_back.needed()]
-        files = unused(self.document.file, needed)
+        files = unused(self.document.file, self.document.needing_sounds())
         folder = sounds_folder(self.document.file)
         if not files:
-            self.window.say(f"Everything in {folder.name} is needed.")
+            self.notices.say(f"Everything in {folder.name} is needed.")
             return
-        dialog = TidyDialog(self.window, folder.name, files)
+        dialog = TidyDialog(self.shelf, folder.name, files)
         if dialog.exec():
             try:
                 freed = remove_unused(files)
             except CicadaError as error:
-                self.window.tell(str(error))
+                self.notices.tell(str(error))
             else:
-                self.window.say(f"Removed {count(len(files), 'file')}, {size_text(freed)} freed.")
+                self.notices.say(f"Removed {count(len(files), 'file')}, {size_text(freed)} freed.")
         dialog.deleteLater()
 
     def limit_cache(self) -> None:
         """Ask how large the cache of decoded sounds may grow."""
-        settings = self.window.settings
-        now = float(str(settings.value("cache/limit", LIMIT))) / 1e9
-        value = ask(
-            self.window, "Cache of decoded sounds",
-            f"Sounds are kept decoded in {self.window.sounds.cache.folder}, "
+        value = self.asking.ask(
+            "Cache of decoded sounds",
+            f"Sounds are kept decoded in {self.work.cache.folder}, "
             "so that they play at once.\nWhat was used longest ago goes first. Limit in GB:",
-            shown(now), "Set the limit", parse_gigabytes,
+            shown(self.decoding.limit / 1e9), "Set the limit", parse_gigabytes,
         )  # fmt: skip
         if value is not None:
-            settings.setValue("cache/limit", round(value * 1e9))
-            self.window.keeping.keep_cache()
+            self.decoding.set_limit(round(value * 1e9))

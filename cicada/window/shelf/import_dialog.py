@@ -29,12 +29,12 @@ from cicada.store.importing import INSIDE_UP_TO, SUFFIXES
 from cicada.window.drawing import theme
 from cicada.window.playing.listen_bar import ListenBar
 from cicada.window.playing.listening import Listening
-from cicada.window.shelf.importing import Keeping
+from cicada.window.shelf.importing import Kept
 from cicada.window.state.jobs import STOPPED, Job, Jobs
 from cicada.window.words.quantities import count
 
 PLACE = Qt.ItemDataRole.UserRole
-KEEPINGS: tuple[tuple[Keeping, str], ...] = (
+WHERE: tuple[tuple[Kept, str], ...] = (
     ("size", f"Inside the project up to {INSIDE_UP_TO // 1_000_000} MB, larger ones linked"),
     ("inside", "All inside the project"),
     ("linked", "All linked where they are"),
@@ -145,7 +145,7 @@ class ImportDialog(QDialog):
         row.addWidget(QLabel("Keep"))
         self.keep = QComboBox()
         self.keep.setAccessibleName("Where they are kept")
-        for keeping, text in KEEPINGS:
+        for keeping, text in WHERE:
             self.keep.addItem(text, keeping)
         row.addWidget(self.keep)
         row.addStretch(1)
@@ -197,10 +197,10 @@ class ImportDialog(QDialog):
         return [Path(self.model.filePath(row)) for row in rows]
 
     @property
-    def keeping(self) -> Keeping:
+    def kept(self) -> Kept:
         """Where what is imported is to be kept."""
-        keeping: Keeping = self.keep.currentData()
-        return keeping
+        kept: Kept = self.keep.currentData()
+        return kept
 
     def _chosen(self) -> None:
         """Say what is chosen, and count what a folder holds."""

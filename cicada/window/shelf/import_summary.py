@@ -127,7 +127,7 @@ class ImportSummary(QDialog):
         section.setExpanded(opened)
 
     def _here(self, entry: Entry) -> str:
-        sounds = self.importing.window.document.project.sounds
+        sounds = self.importing.document.project.sounds
         name = next((sound.name for sound in sounds if sound.id == entry.sound), "a sound")
         return (
             f"the same file as {name}"
@@ -139,7 +139,7 @@ class ImportSummary(QDialog):
         return entry.why.removeprefix(f"{entry.path}: ")
 
     def _in(self, entry: Entry) -> str:
-        sounds = self.importing.window.document.project.sounds
+        sounds = self.importing.document.project.sounds
         name = next((sound.name for sound in sounds if sound.id == entry.sound), "")
         return f"as {name}" if name else "not on the shelf any more"
 

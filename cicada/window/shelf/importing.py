@@ -4,7 +4,7 @@ import time
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -24,14 +24,16 @@ from cicada.store.importing import (
     new_take,
 )
 from cicada.store.sounds_folder import moved_sound, sounds_folder
+from cicada.window.state.arranging import Arranging
+from cicada.window.state.decoding import Decoding
 from cicada.window.state.jobs import STOPPED, Job
+from cicada.window.state.session import Session
+from cicada.window.state.work import Work
 from cicada.window.words.quantities import count
 
-if TYPE_CHECKING:
-    from cicada.window.frame.main_window import MainWindow
-
 State = Literal["waiting", "at it", "in", "here", "refused", "left"]
-Keeping = Literal["size", "inside", "linked"]
+Kept = Literal["size", "inside", "linked"]
+"""Where files are kept: inside the project up to a size, all inside, or all linked."""
 Answer = Literal["here", "both", "replace"]
 
 # New sounds are put on the shelf together, so that the sheet is not planned anew for each.
@@ -67,22 +69,28 @@ class Entry:
 class Importing(QObject):
     """Files being taken in; each sound can be used as soon as it is in.
 
-    ``changed`` comes with every step, ``over`` at the end.
+    ``changed`` comes with every step, ``over`` at the end, ``shelved`` when more is on the shelf.
     """
 
     changed = Signal()
     over = Signal()
+    shelved = Signal()
 
     def __init__(
         self,
-        window: "MainWindow",
+        session: Session,
+        arranging: Arranging,
+        decoding: Decoding,
+        work: Work,
         paths: Sequence[Path],
         place_at: Cell | None = None,
-        keeping: Keeping = "size",
+        kept: Kept = "size",
     ) -> None:
         """The first of the files that comes in is put on ``place_at``, if given."""
-        super().__init__(window)
-        self.window, self.place_at, self.keeping = window, place_at, keeping
+        super().__init__()
+        self._session, self.document, self._arranging = session, session.document, arranging
+        self._decoding, self._jobs, self._cache = decoding, work.jobs, work.cache.folder
+        self.place_at, self.kept = place_at, kept
         self.entries: list[Entry] = []
         self.others = 0
         self.began = time.monotonic()
@@ -93,12 +101,12 @@ class Importing(QObject):
         self._shown = False
         # The sounds on the shelf that have come in by this.
         self._mine: set[str] = set()
-        self._era = window.document.era
+        self._era = self.document.era
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(TOGETHER)
         self._timer.timeout.connect(self._put_on_shelf)
-        self._looking: Job | None = window.jobs.run(
+        self._looking: Job | None = self._jobs.run(
             find_sounds, list(paths), done=self._found, failed=self._not_found
         )
 
@@ -178,7 +186,7 @@ class Importing(QObject):
         for entry in self.of("waiting"):
             if self.cancelled or not self._still_here():
                 entry.state = "left"
-            elif self._at_it < self.window.jobs.workers:
+            elif self._at_it < self._jobs.workers:
                 self._begin(entry)
             else:
                 break
@@ -189,12 +197,11 @@ class Importing(QObject):
     def _begin(self, entry: Entry) -> None:
         entry.state = "at it"
         self._at_it += 1
-        window = self.window
-        entry.job = window.jobs.run(
+        entry.job = self._jobs.run(
             take_in,
             entry.path,
-            window.document.project.rate,
-            window.sounds.cache.folder,
+            self.document.project.rate,
+            self._cache,
             done=lambda taken: self._decoded(entry, taken),
             failed=lambda why: self._refuse(entry, why),
             watched=True,
@@ -216,7 +223,7 @@ class Importing(QObject):
             self._next()
             return
         entry.taken = taken
-        entry.changes = conversions(taken, self.window.document.project.rate)
+        entry.changes = conversions(taken, self.document.project.rate)
         here = already_here(taken, self._project.sounds)
         if here is not None:
             entry.state, entry.sound, entry.bytes_too = "here", here.sound.id, here.bytes_too
@@ -231,8 +238,8 @@ class Importing(QObject):
         """Have the file copied into the project, unless it is linked, and put it on the shelf."""
         assert entry.taken is not None
         try:
-            linked = self.keeping == "linked" or (
-                self.keeping == "size" and entry.path.stat().st_size > INSIDE_UP_TO
+            linked = self.kept == "linked" or (
+                self.kept == "size" and entry.path.stat().st_size > INSIDE_UP_TO
             )
         except OSError as error:
             self._refuse(entry, f"{entry.path}: cannot be read ({error.strerror})")
@@ -240,8 +247,8 @@ class Importing(QObject):
         if linked:
             self._shelve(entry, None)
             return
-        entry.kept_for = self.window.document.file
-        entry.job = self.window.jobs.run(
+        entry.kept_for = self.document.file
+        entry.job = self._jobs.run(
             keep_file,
             entry.path,
             entry.taken.hash,
@@ -254,7 +261,7 @@ class Importing(QObject):
     def _project(self) -> Project:
         """The project with what is about to be put on the shelf."""
         return AddSounds(sounds=tuple(sound for sound, _ in self._ready)).apply(
-            self.window.document.project
+            self.document.project
         )
 
     def _shelve(self, entry: Entry, file: str | None) -> None:
@@ -264,7 +271,7 @@ class Importing(QObject):
             self._next()
             return
         assert entry.taken is not None
-        if file is not None and entry.kept_for != self.window.document.file:
+        if file is not None and entry.kept_for != self.document.file:
             # The project has been saved under another name in between.
             self._at_it += 1
             self._keep(entry)
@@ -281,7 +288,7 @@ class Importing(QObject):
                 entry.path,
                 entry.taken,
                 project,
-                self.window.document.file,
+                self.document.file,
                 file=file,
                 linked=file is None,
             )
@@ -292,37 +299,36 @@ class Importing(QObject):
         names = {likeness(other.name): other.name for other in project.sounds}
         entry.alike = names.get(likeness(sound.name), "")
         entry.state, entry.sound = "in", sound.id
-        self._ready.append((sound, self.window.document.file))
+        self._ready.append((sound, self.document.file))
         if not self._timer.isActive():
             self._timer.start()
         if len(self.of("in")) % CACHE_EVERY == 0:
-            self.window.keeping.keep_cache()
+            self._decoding.keep_to_limit()
         self._next()
 
     def _still_here(self) -> bool:
         """Whether the project they are meant for is still the one in the window."""
-        return self.window.document.era == self._era
+        return self.document.era == self._era
 
     def _put_on_shelf(self) -> None:
         ready, self._ready = self._ready, []
         if not ready or not self._still_here():
             return
-        window = self.window
         # The project may have been saved under another name since.
-        sounds = tuple(moved_sound(sound, file, window.document.file) for sound, file in ready)
+        sounds = tuple(moved_sound(sound, file, self.document.file) for sound, file in ready)
         edit = AddSounds(sounds=sounds, before=self._before(sounds))
-        if window.document.do(edit, joins=self):
+        if self.document.do(edit, joins=self):
             if not self._shown:
                 # Once, or what somebody is working with would slip away from under them.
                 self._shown = True
-                window.session.choose_sound(sounds[0].id)
-            window.sounds.refresh()
+                self._session.choose_sound(sounds[0].id)
+            self.shelved.emit()
             self._place(sounds[0])
 
     def _before(self, sounds: tuple[Sound, ...]) -> tuple[str, ...]:
         """Before which of the sounds already in each belongs, by the order of their files."""
         order = {entry.sound: place for place, entry in enumerate(self.entries) if entry.sound}
-        shelf = [s.id for s in self.window.document.project.sounds if s.id in self._mine]
+        shelf = [s.id for s in self.document.project.sounds if s.id in self._mine]
         before = []
         for sound in sounds:
             later = [other for other in shelf if order[other] > order[sound.id]]
@@ -335,7 +341,7 @@ class Importing(QObject):
         if self.place_at is None:
             return
         cell, self.place_at = self.place_at, None
-        self.window.arranging.place(sound.id, cell)
+        self._arranging.place(sound.id, cell)
 
     def cancel(self) -> None:
         """Stop; what is in stays, and can be undone."""
@@ -351,10 +357,10 @@ class Importing(QObject):
         self._timer.stop()
         self._put_on_shelf()
         self.done = True
-        folder = sounds_folder(self.window.document.file)
+        folder = sounds_folder(self.document.file)
         if folder.exists():
             remove_orphans(folder)
-        self.window.keeping.keep_cache()
+        self._decoding.keep_to_limit()
         self.changed.emit()
         self.over.emit()
 
@@ -375,22 +381,22 @@ class Importing(QObject):
 
     def _replace(self, entry: Entry) -> None:
         """Let the sound that is here be kept as this file from now on."""
-        window, taken, sound = self.window, entry.taken, entry.sound
+        taken, sound = entry.taken, entry.sound
         assert taken is not None
         self._at_it += 1
 
         def done(file: str) -> None:
             self._at_it -= 1
             take = new_take(entry.path.name, taken, file)
-            if window.document.do(AddTake(sound=sound, take=take)):
+            if self.document.do(AddTake(sound=sound, take=take)):
                 entry.state = "in"
             self.changed.emit()
 
-        window.jobs.run(
+        self._jobs.run(
             keep_file,
             entry.path,
             taken.hash,
-            window.document.file,
+            self.document.file,
             done=done,
             failed=lambda why: self._refuse(entry, why),
         )

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -18,18 +18,20 @@ from typing_extensions import override
 
 from cicada.core.model import Project, Sound
 from cicada.window.drawing import theme
+from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.playing.listen_bar import ListenBar
 from cicada.window.playing.listening import Listening
 from cicada.window.shelf.import_strip import ImportStrip
 from cicada.window.shelf.shelf_list import RowPainter, ShelfList, ShelfModel
 from cicada.window.shelf.shelf_search import FILTERS, FOLDER, ORDERS, TAG, Known, Uses, Wish
 from cicada.window.shelf.sound_details import SoundDetails
+from cicada.window.shelf.sound_files import SoundFiles
 from cicada.window.state.measuring import Measuring
 from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
 from cicada.window.widgets.drag import dragged_files
-from cicada.window.widgets.fields import EscapedField
+from cicada.window.widgets.search_field import SearchField
 from cicada.window.words.quantities import count
 
 # From this width on there is room for the details beside the list.
@@ -47,29 +49,29 @@ class Shelf(QFrame):
     import_wanted = Signal()
     details_wanted = Signal()
     menu_wanted = Signal(QPoint)
-    chosen_changed = Signal()
 
     def __init__(
         self,
         session: Session,
         sounds: Sounds,
+        pictures: SoundPictures,
         presence: Presence,
         measuring: Measuring,
         listening: Listening,
+        files: SoundFiles,
     ) -> None:
         super().__init__()
         self.setObjectName("card")
         self.setMinimumWidth(312)
         self.setAcceptDrops(True)
         self._session, self._presence, self._measuring = session, presence, measuring
-        self._listening = listening
+        self._listening, self._files = listening, files
         self._uses = Uses()
-        self.changed_sources: dict[str, Path] = {}
         self._scenes: object = None
         self.model = ShelfModel(session)
-        self._painter = RowPainter(session, sounds, self.model, listening)
+        self._painter = RowPainter(session, pictures, self.model, listening)
         self.list = ShelfList(self.model, self._painter, listening)
-        self.details = SoundDetails(session, sounds, presence, measuring, listening)
+        self.details = SoundDetails(session, sounds, presence, measuring, listening, files)
         self.strip = ImportStrip()
         self._build()
         self._refreshing = QTimer(self)
@@ -159,8 +161,8 @@ class Shelf(QFrame):
         self.search.left.connect(self.list.setFocus)
         self.only.activated.connect(self._ask_anew)
         self.order.activated.connect(self._ask_anew)
-        self.list.selectionModel().selectionChanged.connect(self._chosen)
-        self.list.selectionModel().currentChanged.connect(self._chosen)
+        self.list.selectionModel().selectionChanged.connect(self._take_choice)
+        self.list.selectionModel().currentChanged.connect(self._take_choice)
         self.list.files_dropped.connect(self.files_dropped)
         self.list.listen_wanted.connect(self._listening.toggle)
         self.list.sought.connect(self._seek)
@@ -170,7 +172,9 @@ class Shelf(QFrame):
         )
         self._session.document.changed.connect(self._document_changed)
         self._session.sound_changed.connect(self._show_choice)
+        self._session.sounds_chosen.connect(self._show_choice)
         self._presence.changed.connect(self.refresh)
+        self._files.sources_changed.connect(self.refresh)
         self._measuring.changed.connect(self._refreshing.start)
         self._listening.changed.connect(self._show_listening)
         sounds.changed.connect(self.list.viewport().update)
@@ -187,14 +191,6 @@ class Shelf(QFrame):
         )
         self._show_rows()
 
-    def know_changed(self, sources: dict[str, Path]) -> None:
-        """Take note of which sounds' sources have changed on disk."""
-        if sources != self.changed_sources:
-            self.changed_sources = sources
-            self.details.changed_sources = sources
-            self.refresh()
-            self.details.refresh()
-
     def refresh(self) -> None:
         """Show the sounds as they are now."""
         project = self._session.document.project
@@ -202,7 +198,7 @@ class Shelf(QFrame):
         if project.scenes is not self._scenes:
             self._scenes, uses = project.scenes, self._uses.of(project)
         self.model.known = Known(
-            uses, self._presence.missing, frozenset(self.changed_sources), self._loudness
+            uses, self._presence.missing, frozenset(self._files.changed_sources), self._loudness
         )
         self._fill_only(project)
         self._show_rows()
@@ -238,6 +234,7 @@ class Shelf(QFrame):
         before = self.chosen()
         if self.model.refresh():
             self._choose(before)
+            self._take_choice()
         number, shown = len(self._session.document.project.sounds), len(self.model.sounds)
         text = count(number, "sound") if number else ""
         self._count.setText(text if shown == number else f"{shown} of {number}")
@@ -251,6 +248,10 @@ class Shelf(QFrame):
 
     def chosen(self) -> tuple[str, ...]:
         """The sounds that are chosen, in the order shown."""
+        return self._session.chosen_sounds
+
+    def _selected(self) -> tuple[str, ...]:
+        """The rows that are selected, as sounds."""
         rows = sorted(index.row() for index in self.list.selectionModel().selectedIndexes())
         return tuple(self.model.sounds[row].id for row in rows)
 
@@ -261,29 +262,25 @@ class Shelf(QFrame):
         self.list.choose_rows(rows, (current or rows or [-1])[0])
 
     def _show_choice(self) -> None:
-        sound = self._session.sound
-        if sound is not None and sound not in self.chosen():
-            self._choose((sound,))
-        one = bool(self.chosen())
-        self.listen.setEnabled(one)
-        self.more.setEnabled(one)
-        self.details.show_sounds(self.chosen())
-
-    def _chosen(self) -> None:
         chosen = self.chosen()
-        if chosen:
-            current = self.list.currentIndex()
-            now = self.model.sounds[current.row()].id if current.isValid() else chosen[0]
-            now = now if now in chosen else chosen[0]
-            if isinstance(self._listening.what, str) and now != self._session.sound:
-                self._listening.stop()
-            self._session.choose_sound(now)
-        elif not self.model.sounds or self._session.sound in [s.id for s in self.model.sounds]:
-            self._session.choose_sound(None)
+        if frozenset(chosen) != frozenset(self._selected()):
+            self._choose(chosen)
         self.listen.setEnabled(bool(chosen))
         self.more.setEnabled(bool(chosen))
         self.details.show_sounds(chosen)
-        self.chosen_changed.emit()
+
+    def _take_choice(self) -> None:
+        """What is selected in the list is what is chosen."""
+        chosen, lead = self._selected(), self._session.sound
+        if chosen:
+            current = self.list.currentIndex()
+            now = self.model.sounds[current.row()].id if current.isValid() else chosen[0]
+            lead = now if now in chosen else chosen[0]
+            if isinstance(self._listening.what, str) and lead != self._session.sound:
+                self._listening.stop()
+        elif not self.model.sounds or lead in [s.id for s in self.model.sounds]:
+            lead = None
+        self._session.choose_sounds(chosen, lead)
 
     # -- listening -----------------------------------------------------------------------------
 
@@ -328,32 +325,3 @@ class Shelf(QFrame):
         if files:
             event.acceptProposedAction()
             self.files_dropped.emit(files)
-
-
-class SearchField(EscapedField):
-    """Words to look for; Down and Enter go to what was found, Esc forgets the words."""
-
-    left = Signal()
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setPlaceholderText("Search")
-        self.setToolTip("Search names, notes, tags and folders as you type (Ctrl+F)")
-        self.setAccessibleName("Search the shelf")
-        self.setClearButtonEnabled(True)
-
-    @override
-    def holds_escape(self) -> bool:
-        return bool(self.text())
-
-    @override
-    def escaped(self) -> None:
-        self.clear()
-        self.left.emit()
-
-    @override
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.left.emit()
-        else:
-            super().keyPressEvent(event)

@@ -44,12 +44,12 @@ from typing_extensions import override
 from cicada.core.model import Sound
 from cicada.core.naming import likeness
 from cicada.core.shelf_edits import ChangeSounds
-from cicada.core.timebase import Timebase, resampled_length
+from cicada.core.timebase import resampled_length
 from cicada.window.drawing import theme
+from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.playing.listening import Listening
 from cicada.window.shelf.shelf_search import Known, ShelfSearch, Wish
 from cicada.window.state.session import Session
-from cicada.window.state.sounds import Sounds
 from cicada.window.widgets.drag import SOUND, dragged_files, sound_mime
 from cicada.window.words.quantities import count
 
@@ -110,7 +110,7 @@ class ShelfModel(QAbstractListModel):
             Qt.ItemDataRole.EditRole,
             Qt.ItemDataRole.AccessibleTextRole,
         ):
-            return sound.name or sound.id
+            return sound.label
         if role == Qt.ItemDataRole.ToolTipRole:
             return f"{sound.name}: {facts(sound)}" + (f"\n{sound.note}" if sound.note else "")
         return None
@@ -142,10 +142,10 @@ class RowPainter(QStyledItemDelegate):
     """Draws one sound: a mark to listen, its waveform, name and length."""
 
     def __init__(
-        self, session: Session, sounds: Sounds, model: ShelfModel, listening: Listening
+        self, session: Session, pictures: SoundPictures, model: ShelfModel, listening: Listening
     ) -> None:
         super().__init__()
-        self._session, self._sounds, self._model = session, sounds, model
+        self._session, self._pictures, self._model = session, pictures, model
         self._listening = listening
 
     @override
@@ -190,7 +190,7 @@ class RowPainter(QStyledItemDelegate):
         painter.setFont(theme.font(13, 500))
         painter.setPen(theme.BRICK if sound.id in self._model.known.missing else theme.INK)
         name = painter.fontMetrics().elidedText(
-            sound.name or sound.id, Qt.TextElideMode.ElideRight, int(width - room)
+            sound.label, Qt.TextElideMode.ElideRight, int(width - room)
         )
         painter.drawText(QRectF(left, box.top() + 3, width - room, 20), LEFT, name)
         painter.setPen(theme.INK_SOFT)
@@ -207,7 +207,7 @@ class RowPainter(QStyledItemDelegate):
 
     def _length(self, sound: Sound) -> str:
         project = self._session.document.project
-        base = Timebase(*project.fps, project.rate)
+        base = project.timebase
         frames = base.frame_from(resampled_length(sound.frames, sound.rate, project.rate))
         seconds = sound.frames / sound.rate
         shown = f"{seconds:.2f} s" if seconds < 100 else f"{seconds / 60:.1f} min"
@@ -241,7 +241,7 @@ class RowPainter(QStyledItemDelegate):
 
     def _wave(self, painter: QPainter, sound: Sound, box: QRectF) -> None:
         place = WAVE.translated(box.topLeft())
-        image = self._sounds.small_waveform(
+        image = self._pictures.small_waveform(
             sound.id, int(WAVE.width()), int(WAVE.height()), theme.MOSS
         )
         if image is None:
@@ -345,7 +345,7 @@ class ShelfList(QListView):
         data = self.model().mimeData(self.selectedIndexes())
         if sound is None or data is None:
             return
-        label = QLabel(sound.name or sound.id)
+        label = QLabel(sound.label)
         label.setStyleSheet(f"background: {theme.MOSS.name()}; color: {theme.CARD.name()};")
         label.setContentsMargins(8, 3, 8, 3)
         label.adjustSize()

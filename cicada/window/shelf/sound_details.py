@@ -23,28 +23,21 @@ from cicada.core.editing import Value
 from cicada.core.model import Sound
 from cicada.core.naming import code_name, is_code_name
 from cicada.core.shelf_edits import ChangeSounds
-from cicada.core.timebase import Timebase, resampled_length
+from cicada.core.timebase import resampled_length
 from cicada.media.measures import Measures
 from cicada.window.drawing import theme
 from cicada.window.playing.listening import Listening
 from cicada.window.shelf.shelf_list import facts
 from cicada.window.shelf.shelf_search import Uses
+from cicada.window.shelf.sound_files import SoundFiles
 from cicada.window.state.measuring import Measuring
 from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
 from cicada.window.widgets.seek_track import SeekTrack
-from cicada.window.words.quantities import count
+from cicada.window.words.quantities import count, size_text
 
 MIXED = "various"
-
-
-def size_text(size: int) -> str:
-    """Bytes as people read them."""
-    for unit, step in (("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):
-        if size >= step:
-            return f"{size / step:.3g} {unit}"
-    return f"{size} bytes"
 
 
 def loudness_words(measures: Measures | None) -> str:
@@ -96,12 +89,13 @@ class SoundDetails(QFrame):
         presence: Presence,
         measuring: Measuring,
         listening: Listening,
+        files: SoundFiles,
     ) -> None:
         super().__init__()
+        self._files = files
         self._session, self._sounds, self._presence = session, sounds, presence
         self._measuring, self._listening = measuring, listening
         self._uses = Uses()
-        self.changed_sources: dict[str, Path] = {}
         self._ids: tuple[str, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(4, 0, 8, 2)
@@ -125,6 +119,7 @@ class SoundDetails(QFrame):
         presence.changed.connect(self.refresh)
         measuring.changed.connect(self.refresh)
         sounds.changed.connect(self.refresh)
+        files.sources_changed.connect(self.refresh)
         listening.changed.connect(self._show_position)
         self.refresh()
 
@@ -242,7 +237,7 @@ class SoundDetails(QFrame):
         if one is None:
             self.title.setText(f"{len(sounds)} sounds" if sounds else "Choose a sound")
         else:
-            self.title.setText(one.name or one.id)
+            self.title.setText(one.label)
         for name, field in self.fields.items():
             self._fill(name, field, sounds)
         for name in ("name", "code_name"):
@@ -266,7 +261,7 @@ class SoundDetails(QFrame):
 
     def _show_facts(self, sounds: list[Sound]) -> None:
         project = self._session.document.project
-        base = Timebase(*project.fps, project.rate)
+        base = project.timebase
         seconds = sum(sound.frames / sound.rate for sound in sounds)
         samples = sum(resampled_length(x.frames, x.rate, project.rate) for x in sounds)
         uses = self._uses.of(project)
@@ -335,7 +330,7 @@ class SoundDetails(QFrame):
             if linked
             else "Use the file it came from, where it is, and keep none inside"
         )
-        self.fresh.setVisible(one is not None and one.id in self.changed_sources)
+        self.fresh.setVisible(one is not None and one.id in self._files.changed_sources)
         self.takes.clear()
         if one is not None:
             self.takes.addItem("Take in use")

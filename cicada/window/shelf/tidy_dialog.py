@@ -14,8 +14,7 @@ from PySide6.QtWidgets import (
 
 from cicada.store.sounds_folder import Unused
 from cicada.window.drawing import theme
-from cicada.window.shelf.sound_details import size_text
-from cicada.window.words.quantities import count
+from cicada.window.words.quantities import count, size_text
 
 
 class TidyDialog(QDialog):

@@ -64,7 +64,7 @@ class Conditions(QObject):
         self.live: Run | None = None
         self._passes: int | None = None
         self._planned = 1
-        self._playing = False
+        self._live_goes_on = False
         self._origin = session.scene_id, session.playhead
         session.playhead_placed.connect(self._follow)
         session.scene_changed.connect(self._follow_scene)
@@ -129,13 +129,13 @@ class Conditions(QObject):
             return
         self._origin = here
         had_presses = self.live is not None and self.live.presses
-        if not self._playing and not self.keeps_presses:
+        if not self._live_goes_on and not self.keeps_presses:
             self.live = None
         if self.from_playhead or had_presses or self.goes_live:
             self.changed.emit()
 
     def _follow_scene(self) -> None:
-        if self.scope == "scene" and not self._playing:
+        if self.scope == "scene" and not self._live_goes_on:
             self.changed.emit()
 
     def _keep_up(self) -> None:
@@ -218,7 +218,7 @@ class Conditions(QObject):
             return Played(run, last=marked.last)
         if not self.goes_live:
             return None
-        if live is not None and (self._playing or self.keeps_presses):
+        if live is not None and (self._live_goes_on or self.keeps_presses):
             return Played(replace(live, passes=self._as_far(1)), live=True)
         scene, frame = self._session.scene_id, self._session.playhead
         run = Run(
@@ -234,7 +234,7 @@ class Conditions(QObject):
 
         It is planned again if it is another one.
         """
-        self._playing = False
+        self._live_goes_on = False
         if not self.keeps_presses:
             self.live = None
         self.changed.emit()
@@ -251,11 +251,11 @@ class Conditions(QObject):
         """Playing begins."""
         played = self.played()
         self.live = played.run if played is not None and played.live else None
-        self._playing = True
+        self._live_goes_on = True
 
     def end(self) -> None:
         """Playing is over."""
-        self._playing = False
+        self._live_goes_on = False
 
     def reach(self, number: int) -> None:
         """Pass ``number`` is being played: plan as many more as are needed."""

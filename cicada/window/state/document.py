@@ -13,7 +13,7 @@ from cicada.errors import BadProject, CicadaError
 from cicada.store.journal import Journal
 from cicada.store.projectfile import content_hash, dumps, loads, read_bytes, save, write_atomically
 from cicada.store.sounds_folder import moved
-from cicada.store.unfinished import Unfinished
+from cicada.store.unfinished import Unfinished, unfinished
 from cicada.store.versions import Versions
 from cicada.window.state.guard import guard
 
@@ -28,9 +28,13 @@ class _Before(NamedTuple):
 
 
 class Document(QObject):
-    """One project. ``changed`` comes once for every finished change, with the old and the new."""
+    """One project. ``changed`` comes once for every finished change, with the old and the new.
+
+    ``became`` comes when it is another project than before, however it was come by.
+    """
 
     changed = Signal(object, object)
+    became = Signal()
     saved_state_changed = Signal()
     refused = Signal(str)
 
@@ -38,7 +42,8 @@ class Document(QObject):
         """``recovery`` is the folder for what is not saved yet."""
         super().__init__()
         self._recovery = recovery
-        self.journal = Journal(recovery / "journals")
+        self.journals = recovery / "journals"
+        self.journal = Journal(self.journals)
         self.versions = Versions(recovery.parent / "versions")
         self.path: Path | None = None
         self._history = History(empty_project("Untitled"))
@@ -70,6 +75,11 @@ class Document(QObject):
     def recovery(self) -> Path:
         """The folder for what is not saved yet."""
         return self._recovery
+
+    @property
+    def folder(self) -> Path:
+        """Where a question for a file begins."""
+        return self.path.parent if self.path is not None else Path.home()
 
     @property
     def copies_folder(self) -> Path:
@@ -112,6 +122,12 @@ class Document(QObject):
     def steps(self) -> list[Project]:
         """The project as it is and as every undo and redo would make it, and as it is saved."""
         return [*self._history.projects(), *((self._saved,) if self._saved is not None else ())]
+
+    def needing_sounds(self) -> list[Project]:
+        """All projects that need the sounds beside this one: steps, versions, unfinished work."""
+        left = [x for x in unfinished(self.journals) if x.base.file == str(self.file)]
+        steps = [project for each in left for project in each.history.projects()]
+        return [*self.steps(), *self.versions.projects(self.file), *steps]
 
     def titles(self) -> tuple[list[str], int]:
         """What each step did, the first first, and how many of them are done."""
@@ -200,6 +216,7 @@ class Document(QObject):
         self.journal.become(project, self.file)
         if begun:
             self.journal.is_now(project)
+        self.became.emit()
 
     def open(self, path: Path) -> None:
         """Open a project file; raises ``BadProject`` and changes nothing if it cannot be."""
@@ -211,6 +228,7 @@ class Document(QObject):
         content = content_hash(data)
         self._become(History(project), path, content, project)
         self.journal.become(project, path, content)
+        self.became.emit()
 
     def bring_back(self, found: Unfinished) -> None:
         """Go on with what a window that is gone has left unfinished."""
@@ -221,6 +239,7 @@ class Document(QObject):
         # What it was saved as is in the file, if anywhere: here it is not, so it is to be saved.
         self._become(found.history, path, found.base.content, None)
         self.journal.take_over(found)
+        self.became.emit()
 
     def _become(
         self, history: History, path: Path | None, content: str, saved: Project | None

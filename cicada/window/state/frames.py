@@ -14,7 +14,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from cicada.core.model import WHOLE_PICTURE, Images, PicturePart, Scene, Video, source_of
-from cicada.core.stack import Drawn, drawn_on, moment_of
+from cicada.core.stack import USUAL_RATIO, Drawn, drawn_on, moment_of
 from cicada.errors import BadPicture
 from cicada.media.picture_process import Composed, PictureDecoder
 from cicada.media.wanted import PictureInfo, Piece, Wanted
@@ -30,7 +30,6 @@ Then = Callable[[PictureInfo | BadPicture], None]
 ROOM = 160 << 20
 # So many pictures are fetched before they are shown, and so many at most are on their way.
 AHEAD, AT_ONCE = 36, 6
-USUAL_RATIO = 16 / 9
 
 
 class Urgency(IntEnum):

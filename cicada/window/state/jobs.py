@@ -4,10 +4,10 @@ import multiprocessing
 import os
 import time
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, MutableSequence
 from concurrent.futures import CancelledError, Future, wait
 from functools import partial
-from typing import Any
+from typing import TYPE_CHECKING, NamedTuple, TypeVar, TypeVarTuple, Unpack, cast
 
 from PySide6.QtCore import QObject, QTimer
 
@@ -15,8 +15,13 @@ from cicada.deliver.work import FIELDS, begin_worker, do
 from cicada.errors import CicadaError
 from cicada.window.state.beside import Inbox, Post
 
-Then = Callable[[Any], None]
+if TYPE_CHECKING:
+    from pebble import ProcessPool
+
+R = TypeVar("R")
+Ts = TypeVarTuple("Ts")
 Refused = Callable[[str], None]
+Shared = MutableSequence[float]
 
 TICK = 100
 # A decoder that has said nothing for so long hangs; one asked to stop has so long to do so.
@@ -28,17 +33,23 @@ STOPPED = "stopped"
 FAULT = "it could not be done, by a mistake in Cicada itself; please report it"
 
 
+class _Started(NamedTuple):
+    """Work under way: what tells of its end, and what then takes its result."""
+
+    future: "Future[object]"
+    take: Callable[[], Callable[[], None]]
+
+
 class Job:
     """A piece of work handed in. ``share`` is how much of it is done."""
 
     def __init__(
-        self, work: Callable[..., Any], arguments: tuple[Any, ...], done: Then, failed: Refused
+        self, start: Callable[["ProcessPool", int], _Started], failed: Refused, *, watched: bool
     ) -> None:
-        self.work, self.arguments, self.done, self.failed = work, arguments, done, failed
+        self.start, self.failed, self.watched = start, failed, watched
         self.share = 0.0
         self.cancelled = False
-        self.watched = False
-        self.future: Future[Any] | None = None
+        self.started: _Started | None = None
         self.slot = self.number = -1
         self.beats = 0.0
         self.since = 0.0
@@ -48,7 +59,7 @@ class Job:
         self.cancelled = True
 
 
-def start_workers(count: int) -> tuple[Any, Any]:
+def start_workers(count: int) -> tuple["ProcessPool", Shared]:
     """A pool of fresh interpreters, and what they share: for each ``FIELDS`` numbers."""
     # Not at the top: it is not needed for the first picture of the window.
     from pebble import ProcessPool
@@ -59,13 +70,13 @@ def start_workers(count: int) -> tuple[Any, Any]:
     return pool, shared
 
 
-def stop_workers(pool: Any) -> None:  # noqa: ANN401 - imported only where it is made
+def stop_workers(pool: "ProcessPool") -> None:
     """End a pool with all that is under way."""
-    pool.stop()
+    pool.stop()  # type: ignore[no-untyped-call] # its authors have left it so
     pool.join()
 
 
-def _tell(post: Post, number: int, _: Future[Any]) -> None:
+def _tell(post: Post, number: int, _: "Future[object]") -> None:
     """Hand the end of a job over to the window's thread."""
     post(number)
 
@@ -76,8 +87,7 @@ class Jobs(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.workers = max(1, min(4, os.cpu_count() or 1))
-        self._pool: Any = None
-        self._shared: Any = None
+        self._workers: tuple[ProcessPool, Shared] | None = None
         self._waiting: deque[Job] = deque()
         self._at_it: list[Job] = []
         self._number = 0
@@ -93,9 +103,9 @@ class Jobs(QObject):
 
     def run(
         self,
-        work: Callable[..., Any],
-        *arguments: object,
-        done: Then,
+        work: Callable[[Unpack[Ts]], R],
+        *arguments: *Ts,
+        done: Callable[[R], None],
         failed: Refused,
         watched: bool = False,
     ) -> Job:
@@ -103,8 +113,17 @@ class Jobs(QObject):
 
         A ``watched`` one that stops saying how far it is counts as hanging.
         """
-        job = Job(work, arguments, done, failed)
-        job.watched = watched
+
+        def start(pool: "ProcessPool", slot: int) -> _Started:
+            future: Future[R] = pool.schedule(do, args=(slot, work, arguments))
+
+            def take() -> Callable[[], None]:
+                result = future.result()
+                return lambda: done(result)
+
+            return _Started(cast("Future[object]", future), take)
+
+        job = Job(start, failed, watched=watched)
         self._waiting.append(job)
         self._begin()
         return job
@@ -115,13 +134,15 @@ class Jobs(QObject):
             used = {other.slot for other in self._at_it}
             job.slot = next(slot for slot in range(self.workers) if slot not in used)
             at = job.slot * FIELDS
-            self._start()
-            self._shared[at : at + FIELDS] = [0.0] * FIELDS
+            if self._workers is None:
+                self._workers = start_workers(self.workers)
+            pool, shared = self._workers
+            shared[at : at + FIELDS] = [0.0] * FIELDS
             self._at_it.append(job)
-            job.future = self._pool.schedule(do, args=(job.slot, job.work, job.arguments))
+            job.started = job.start(pool, job.slot)
             self._number += 1
             job.number = self._number
-            job.future.add_done_callback(partial(_tell, self._inbox.post, job.number))
+            job.started.future.add_done_callback(partial(_tell, self._inbox.post, job.number))
         if self._at_it and not self._timer.isActive():
             self._timer.start()
 
@@ -129,29 +150,26 @@ class Jobs(QObject):
         for job in [job for job in self._at_it if job.number == number]:
             self._finish(job)
 
-    def _start(self) -> None:
-        if self._pool is None:
-            self._pool, self._shared = start_workers(self.workers)
-
     def _look(self) -> None:
         """See how far each is; end those that hang or do not stop."""
         now = time.monotonic()
         for job in [job for job in self._waiting if job.cancelled]:
             self._waiting.remove(job)
             job.failed(STOPPED)
+        shared = self._workers[1] if self._workers is not None else []
         for job in self._at_it:
             at = job.slot * FIELDS
-            share, beats = self._shared[at], self._shared[at + 1]
+            share, beats = shared[at], shared[at + 1]
             job.share = share
-            if job.cancelled and not self._shared[at + 2]:
-                self._shared[at + 2] = 1.0
+            if job.cancelled and not shared[at + 2]:
+                shared[at + 2] = 1.0
                 job.since = now
             if beats != job.beats and not job.cancelled:
                 job.beats, job.since = beats, now
             silent = now - job.since
             hangs = job.watched and job.beats and silent > STALLED
-            if job.future is not None and (hangs or (job.cancelled and silent > GRACE)):
-                job.future.cancel()
+            if job.started is not None and (hangs or (job.cancelled and silent > GRACE)):
+                job.started.future.cancel()
         if not self._at_it:
             self._timer.stop()
 
@@ -159,10 +177,10 @@ class Jobs(QObject):
         self._at_it.remove(job)
         from pebble import ProcessExpired
 
-        assert job.future is not None
-        result, sentence = None, ""
+        assert job.started is not None
+        sentence, go_on = "", _nothing
         try:
-            result = job.future.result()
+            go_on = job.started.take()
         except CancelledError:
             sentence = STOPPED if job.cancelled else HANGS
         except ProcessExpired:
@@ -178,18 +196,22 @@ class Jobs(QObject):
         if sentence:
             job.failed(sentence)
         else:
-            job.done(result)
+            go_on()
 
     def close(self) -> None:
         """Stop the workers; what they write they may end or take back."""
         self._timer.stop()
         self._waiting.clear()
-        for job in self._at_it:
-            self._shared[job.slot * FIELDS + 2] = 1.0
-        futures = [job.future for job in self._at_it if job.future is not None]
-        self._at_it.clear()
-        wait(futures, GRACE)
-        if self._pool is not None:
-            stop_workers(self._pool)
-            self._pool = None
+        under_way, self._at_it = self._at_it, []
+        if self._workers is not None:
+            pool, shared = self._workers
+            self._workers = None
+            for job in under_way:
+                shared[job.slot * FIELDS + 2] = 1.0
+            wait([job.started.future for job in under_way if job.started is not None], GRACE)
+            stop_workers(pool)
         self._inbox.close()
+
+
+def _nothing() -> None:
+    """What follows a job that has failed."""

@@ -1,5 +1,6 @@
 """Keeps the plan of the document at hand, worked out beside the window so that it never waits."""
 
+from collections.abc import Callable
 from concurrent.futures import Future
 from functools import partial
 from threading import Event
@@ -8,12 +9,14 @@ from typing import NamedTuple
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.checks import Finding, check
+from cicada.core.editing import Edit
 from cicada.core.live import awaiting, pressed_at_once, seen_from_start, up_to_frame
 from cicada.core.model import Project, Run
 from cicada.core.placed import Tables
 from cicada.core.plan import Plan
 from cicada.core.planner import plan
 from cicada.core.steady import MOST_PASSES, steady_pass
+from cicada.errors import CicadaError
 from cicada.window.state.beside import Beside, Post
 from cicada.window.state.conditions import STEADY, Conditions, Played
 from cicada.window.state.document import Document
@@ -30,6 +33,67 @@ def silent_layers(project: Project) -> frozenset[str]:
         some_solo = any(layer.solo for layer in scene.layers)
         silent += [x.id for x in scene.layers if x.mute or (some_solo and not x.solo)]
     return frozenset(silent)
+
+
+class Trial:
+    """Something tried out by one who may: only what it has tried out itself is ended by it.
+
+    ``begun`` says that its project is the one that is planned, or soon will be.
+    """
+
+    def __init__(self, planning: "Planning") -> None:
+        self._planning = planning
+
+    @property
+    def begun(self) -> bool:
+        """Whether this is what is tried out."""
+        return self._planning.tried_by is self
+
+    @property
+    def planned(self) -> bool:
+        """Whether the plan is already that of this."""
+        return self.begun and self._planning.trying
+
+    @property
+    def may_look(self) -> bool:
+        """Whether nothing of somebody else's is heard, which only looking must not end."""
+        other = self._planning.tried_by is not None and not self.begun
+        return not (other and self._planning.heard)
+
+    def of(self, edit: Edit, *, heard: bool = False) -> Project:
+        """Try out the project with an edit; what is only looked at is not ``heard``.
+
+        Raises ``CicadaError``, and nothing is tried out any more, if the edit does not fit.
+        """
+        try:
+            made = self._planning.edited(edit)
+        except CicadaError:
+            self.end()
+            raise
+        self._planning.try_out(self, made, heard=heard)
+        return made
+
+    def attempt(self, make: Callable[[], Edit | None], *, heard: bool = False) -> bool:
+        """Try out an edit that may turn out not to fit, which is said; whether it does.
+
+        One that is None shows the film as it is.
+        """
+        try:
+            edit = make()
+            if edit is None:
+                self.end()
+            else:
+                self.of(edit, heard=heard)
+        except CicadaError as error:
+            self.end()
+            self._planning.refused.emit(str(error))
+            return False
+        return True
+
+    def end(self) -> None:
+        """Go back to the film as it is."""
+        if self.begun:
+            self._planning.try_out(None, None, heard=True)
 
 
 class _Made(NamedTuple):
@@ -95,10 +159,13 @@ class Planning(QObject):
     While something is tried out, the plan is that of the project as if it were placed. ``number``
     is the pass that is shown, and ``settles`` whether a steady one was found where it was asked.
     ``played_plan`` is the one that Space plays, which is another where ``played`` says so.
+    ``trial_changed`` comes when somebody else tries something out, or nobody does any more.
     """
 
     planned = Signal()
     checked = Signal()
+    trial_changed = Signal()
+    refused = Signal(str)
 
     def __init__(self, document: Document, presence: Presence, conditions: Conditions) -> None:
         super().__init__()
@@ -107,6 +174,8 @@ class Planning(QObject):
         self._beside = Beside("planning", self._arrived)
         self._newest: Future[None] | None = None
         self._trial: Project | None = None
+        # Whose trial it is, and whether it is to be heard.
+        self.tried_by: Trial | None = None
         self.heard = True
         self.project, self.era = document.project, document.era
         self.plan: Plan = plan(document.project)
@@ -124,15 +193,26 @@ class Planning(QObject):
         presence.missing_changed.connect(self._begin)
         conditions.changed.connect(self._begin_again)
 
-    def try_out(self, project: Project | None, *, heard: bool = True) -> None:
-        """Plan another project for a while; None goes back to the document's.
+    def trial(self) -> Trial:
+        """A way to try something out, for one owner."""
+        return Trial(self)
 
-        What is only looked at, as while something is dragged, is not ``heard``.
-        """
+    def edited(self, edit: Edit) -> Project:
+        """The document's project with an edit that is not done; raises ``BadEdit``."""
+        return edit.apply(self._document.project)
+
+    def try_out(self, trial: Trial | None, project: Project | None, *, heard: bool) -> None:
+        """Plan another project for a while in place of the document's; see ``Trial``."""
+        another, self.tried_by = trial is not self.tried_by, trial
         if project is not self._trial:
-            self._trial = project
-            self.heard = heard or project is None
+            self._trial, self.heard = project, heard
             self._submit(project or self._document.project)
+        if another:
+            self.trial_changed.emit()
+
+    def end_trials(self) -> None:
+        """Whatever is tried out, go back to the film as it is."""
+        self.try_out(None, None, heard=True)
 
     @property
     def trying(self) -> bool:
@@ -140,8 +220,11 @@ class Planning(QObject):
         return self._trial is not None and self.project is self._trial
 
     def _begin(self) -> None:
+        was, self.tried_by = self.tried_by, None
         self._trial, self.heard = None, True
         self._submit(self._document.project)
+        if was is not None:
+            self.trial_changed.emit()
 
     def _begin_again(self) -> None:
         self._submit(self._trial or self._document.project)

@@ -38,9 +38,11 @@ class Session(QObject):
     """The state of looking. Every signal says that the part it names has changed.
 
     ``cell`` is what the card shows; ``chosen`` are all keyframes an edit is meant for.
+    ``sound`` is the one meant on the shelf, ``chosen_sounds`` are all that are chosen there.
     ``playhead_placed`` comes when the playhead was put somewhere and not moved by playing, and
     ``scene_chosen`` when somebody chose another scene. ``spot`` is the frame of a layer that was
-    clicked inside the sounding of a keyframe, where the next one is to be put.
+    clicked inside the sounding of a keyframe, where the next one is to be put. ``gone_to`` comes
+    with a frame that is to be seen.
     """
 
     scene_changed = Signal()
@@ -49,8 +51,10 @@ class Session(QObject):
     playhead_placed = Signal()
     cell_changed = Signal()
     sound_changed = Signal()
+    sounds_chosen = Signal()
     shown_sound_changed = Signal()
     opened_changed = Signal()
+    gone_to = Signal(int)
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -60,6 +64,7 @@ class Session(QObject):
         self.cell: Cell | None = None
         self.chosen: frozenset[Cell] = frozenset()
         self.sound: str | None = None
+        self.chosen_sounds: tuple[str, ...] = ()
         self.shown_sound: str | None = None
         self.opened: Opened | None = None
         self.spot: Cell | None = None
@@ -94,8 +99,9 @@ class Session(QObject):
         if kept != self.chosen:
             self.chosen = kept
             self.cell_changed.emit()
-        if self.sound and self.sound not in [sound.id for sound in project.sounds]:
-            self.choose_sound(None)
+        sounds = {sound.id for sound in project.sounds}
+        there = tuple(sound for sound in self.chosen_sounds if sound in sounds)
+        self.choose_sounds(there, self.sound if self.sound in sounds else None)
 
     def show_scene(self, scene_id: str, *, playing: bool = False) -> None:
         """Put a scene on the sheet; one that is gone, as may still be playing, is not shown."""
@@ -161,11 +167,19 @@ class Session(QObject):
         return self.spot or self.cell
 
     def choose_sound(self, sound: str | None) -> None:
-        """Choose a sound on the shelf."""
-        if sound != self.sound:
+        """Choose a sound on the shelf, and it alone unless it is one of those chosen."""
+        alone = () if sound is None else (sound,)
+        self.choose_sounds(self.chosen_sounds if sound in self.chosen_sounds else alone, sound)
+
+    def choose_sounds(self, sounds: tuple[str, ...], lead: str | None) -> None:
+        """Choose sounds on the shelf, of which ``lead`` is the one meant."""
+        others, another = sounds != self.chosen_sounds, lead != self.sound
+        self.chosen_sounds, self.sound = sounds, lead
+        if another:
             self.show_uses(None)
-            self.sound = sound
             self.sound_changed.emit()
+        if others:
+            self.sounds_chosen.emit()
 
     def show_uses(self, sound: str | None) -> None:
         """Let all clips of a sound stand out on the sheet."""
@@ -185,9 +199,29 @@ class Session(QObject):
         found = [(cell, keyframe_at(layers[cell.layer], cell.frame)) for cell in self.cells()]
         return [(cell, keyframe) for cell, keyframe in found if keyframe is not None]
 
+    def clip_cells(self) -> tuple[Cell, ...]:
+        """Where the chosen clips stand, in order."""
+        return tuple(cell for cell, k in self.keyframes() if isinstance(k, Clip))
+
     def keyframe(self) -> Keyframe | None:
         """The keyframe on the chosen cell."""
         layer = self.layer()
         if layer is None or self.cell is None:
             return None
         return keyframe_at(layer, self.cell.frame)
+
+    # -- going somewhere -----------------------------------------------------------------------
+
+    def go_to(self, scene: str, cell: Cell) -> None:
+        """Show a cell of any scene: choose it, and put the playhead there."""
+        self.show_scene(scene)
+        self.move_playhead(cell.frame)
+        self.choose(cell)
+        self.gone_to.emit(cell.frame)
+
+    def follow_clip(self, cell: Cell) -> None:
+        """The chosen clip stands on another frame now, and so does it where it is opened."""
+        opened = self.opened
+        self.choose(cell)
+        if opened is not None and opened.frame is not None:
+            self.open(Opened(cell.layer, cell.frame, opened.sound))

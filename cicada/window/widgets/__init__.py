@@ -1,0 +1,1 @@
+"""Controls that several rooms use."""

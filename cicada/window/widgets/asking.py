@@ -1,12 +1,14 @@
 """Questions in our own words: every button says what it does, and Enter does what is safe."""
 
 from collections.abc import Callable, Sequence
+from pathlib import Path
 from typing import TypeVar
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
+    QFileDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -15,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from cicada.window.state.document import Document
 from cicada.window.words.quantities import begun
 
 T = TypeVar("T")
@@ -178,3 +181,76 @@ def some_words(text: str) -> str:
     if not text.strip():
         raise ValueError("type something")
     return text.strip()
+
+
+class Asking:
+    """Asks over a window, and begins in the project's folder where a file is asked for."""
+
+    def __init__(self, parent: QWidget, document: Document) -> None:
+        self.parent, self._document = parent, document
+
+    def choose(self, text: str, verbs: Sequence[str], *, safe: int, detail: str = "") -> int:
+        """See the function of that name."""
+        return choose(self.parent, text, verbs, safe=safe, detail=detail)
+
+    def ask(
+        self,
+        title: str,
+        label: str,
+        text: str,
+        verb: str,
+        read: Callable[[str], T],
+        offered: Sequence[str] = (),
+    ) -> T | None:
+        """See the function of that name."""
+        return ask(self.parent, title, label, text, verb, read, offered)
+
+    def file_to_open(self, title: str, names: str = "") -> Path | None:
+        """Ask for a file that is there; ``names`` are the kinds offered."""
+        name, _ = QFileDialog.getOpenFileName(self.parent, title, self._folder, names)
+        return Path(name) if name else None
+
+    def files_to_open(self, title: str, names: str) -> list[Path]:
+        """Ask for files that are there."""
+        found, _ = QFileDialog.getOpenFileNames(self.parent, title, self._folder, names)
+        return [Path(name) for name in found]
+
+    def folder_to_open(self, title: str) -> Path | None:
+        """Ask for a folder."""
+        name = QFileDialog.getExistingDirectory(self.parent, title, self._folder)
+        return Path(name) if name else None
+
+    def file_to_write(
+        self, title: str, names: str, suffix: str, suffixes: tuple[str, ...] = ()
+    ) -> Path | None:
+        """Ask for a file to write; None if nobody wants to.
+
+        A name without one of ``suffixes`` (any, if none are given) gets ``suffix``; a file that is
+        there under the name this makes is not written over unasked.
+        """
+        start = str(Path(self._folder) / f"{_file_name(self._document.name)}{suffix}")
+        while True:
+            name, _ = QFileDialog.getSaveFileName(self.parent, title, start, names)
+            if not name:
+                return None
+            path = Path(name)
+            ends = path.suffix.lower() in suffixes if suffixes else bool(path.suffix)
+            if ends:
+                return path
+            path = path.with_name(path.name + suffix)
+            there = f"{path.name} is there already."
+            verbs = ["Replace it", "Choose another name"]
+            if not path.exists() or self.choose(there, verbs, safe=1) == 0:
+                return path
+            start = str(path)
+
+    @property
+    def _folder(self) -> str:
+        return str(self._document.folder)
+
+
+def _file_name(name: str) -> str:
+    """A project's name as a file may be called."""
+    kept = "".join("-" if letter in '/\\:*?"<>|\0' or letter < " " else letter for letter in name)
+    # A file's name has 255 bytes at most, and something is put behind it while it is written.
+    return kept.encode()[:180].decode(errors="ignore").strip(" .") or "Untitled"

@@ -1,0 +1,1 @@
+"""How quantities and moments are said and typed. No Qt."""

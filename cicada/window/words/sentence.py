@@ -7,9 +7,8 @@ from typing import NamedTuple
 
 from cicada.core.clip import clip_timing
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Scene
+from cicada.core.placed import span_ends
 from cicada.core.plan import Place, Plan, Voice
-from cicada.window.drawing.axis import visits_of
-from cicada.window.drawing.traces import spans
 from cicada.window.words.quantities import count, times_text
 
 
@@ -42,7 +41,7 @@ def sentence(
     number: int = 1,
 ) -> list[Part]:
     """What the keyframe does in the pass of that number."""
-    frame = keyframe.frame + project.first_frame
+    frame = project.shown(keyframe.frame)
     if isinstance(keyframe, Clip):
         return _Clip(project, plan, scene, layer, keyframe, number).parts()
     if isinstance(keyframe, Hush):
@@ -58,14 +57,14 @@ def _hush(
     project: Project, plan: Plan, scene: Scene, layer: Layer, hush: Hush, number: int
 ) -> list[Part]:
     place = Place(scene.id, layer.id, hush.frame)
-    names = {sound.id: sound.name or sound.id for sound in project.sounds}
+    names = {sound.id: sound.label for sound in project.sounds}
     what = {
         "layer": "what this layer sounds",
         "sound": names.get(hush.sound or "", "a sound"),
         "all": "everything",
     }[hush.target]
     how = "at once" if not hush.fade else f"over {hush.fade:g} s"
-    visit = visits_of(plan, scene.id, number)
+    visit = plan.visit_of(scene.id, number)
     ended = sorted(
         {names[v.sound] for v in plan.voices if v.ended_by == place and v.ended == "hush"}
     )
@@ -77,7 +76,7 @@ def _hush(
         result = "here it ends nothing."
     return [
         Part("A hush on "),
-        Part(f"frame {hush.frame + project.first_frame}", "frame"),
+        Part(f"frame {project.shown(hush.frame)}", "frame"),
         Part(" silences "),
         Part(what, "target"),
         Part(" "),
@@ -98,8 +97,8 @@ class _Clip:
     ) -> None:
         self.project, self.plan = project, plan
         self.scene, self.layer, self.clip = scene, layer, clip
-        self.name = project.sound(clip.sound).name or clip.sound
-        self.visit = visits_of(plan, scene.id, number)
+        self.name = project.sound(clip.sound).label
+        self.visit = plan.visit_of(scene.id, number)
 
     def parts(self) -> list[Part]:
         clip = self.clip
@@ -108,7 +107,7 @@ class _Clip:
         parts = [
             Part(self.name, "sound"),
             Part(verb),
-            Part(f"frame {clip.frame + self.project.first_frame}", "frame"),
+            Part(f"frame {self.project.shown(clip.frame)}", "frame"),
             Part(", runs "),
             Part(SYNC_WORDS[clip.sync], "sync"),
             Part(", "),
@@ -201,17 +200,17 @@ class _Clip:
             seconds = (sample + 1 - plan.end) / plan.rate
             return f"{seconds:.2f} s after the last picture"
         visit, frame, _ = plan.frame_at(max(0, sample))
-        shown = f"frame {frame + self.project.first_frame}"
+        shown = f"frame {self.project.shown(frame)}"
         if visit != plan.visits[self.visit or 0]:
             scene = self.project.scene(visit.scene)
-            return f"{shown} of {scene.name or scene.id}"
+            return f"{shown} of {scene.label}"
         return shown
 
     def _past_span(self, voice: Voice) -> str:
         """How the end stands to the span's, in frames."""
         plan, visit = self.plan, self.visit
         assert visit is not None
-        ends = {keyframe.frame: end for keyframe, end in spans(self.scene, self.layer)}
+        ends = span_ends(self.scene, self.layer)
         span_end = ends[self.clip.frame]
         stay, frame, _ = plan.frame_at(min(voice.end - 1, plan.end))
         if voice.end > plan.end or stay != plan.visits[visit]:

@@ -1,0 +1,113 @@
+"""Everything in the menus: names, keys and what they do. No key is used twice."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QMenu
+
+from cicada.window.frame.help_dialogs import KeysDialog, ShapesDialog
+from cicada.window.frame.history import HistoryList
+from cicada.window.frame.menus import Inner, Menu
+from cicada.window.frame.parts import Parts
+from cicada.window.widgets.dialogs import show_beside
+
+# Lists, tabs and fields have these keys for themselves.
+OF_THE_SHEET = frozenset({
+    "next", "back", "next_ten", "back_ten", "first", "last", "up", "down", "clear",
+    "cut", "copy_keyframes", "duplicate", "choose_all", "choose_same", "nudge_on", "nudge_back",
+    "nudge_on_ten", "nudge_back_ten", "nudge_up", "nudge_down", "insert", "insert_ten",
+    "remove_frame", "remove_ten", "layer_up", "layer_down",
+})  # fmt: skip
+# What the menus on the picture and on the scenes' tabs offer.
+ON_PICTURE = (
+    "picture", "numbered", "parts", "picture_sound", "look_again", "picture_over_sheet",
+    "picture_window", "picture_full",
+)  # fmt: skip
+ON_TAB = (
+    "rename_scene", "add_scene", "duplicate_scene", "scene_on", "scene_up", "scene_length",
+    "remove_scene",
+)  # fmt: skip
+
+
+def table(parts: Parts) -> list[Menu]:
+    """The menus, in the order of the bar."""
+    files, back, sheet = parts.files, parts.going_back, parts.sheet
+    clip, playing, pictures = parts.on_clip, parts.on_playing, parts.on_picture
+    lower = parts.lower_half
+    return [
+        Menu("&Project", [
+            ("new", "New…", "Ctrl+N", files.new),
+            ("open", "Open…", "Ctrl+O", files.open),
+            Inner("Recent", files.fill_recent),
+            ("demo", "Open the demo", "Ctrl+Shift+D", files.open_demo),
+            None,
+            ("save", "Save", "Ctrl+S", files.save),
+            ("save_as", "Save under another name…", "Ctrl+Shift+S", files.save_as),
+            ("copy", "Save a copy…", "Ctrl+Alt+S", files.save_copy),
+            ("versions", "Earlier versions…", "Ctrl+Alt+O", back.show_versions),
+            ("unfinished", "Unfinished work…", "Ctrl+Alt+U", back.show_unfinished),
+            ("leftovers", "What unsaved projects left…", "Ctrl+Alt+L", back.show_leftovers),
+            None,
+            ("settings", "Settings…", "Ctrl+,", files.settings),
+            ("mixdown", "Mixdown…", "Ctrl+M", parts.delivering.mixdown),
+            None,
+            ("quit", "Quit", "Ctrl+Q", parts.close),
+        ]),
+        Menu("&Edit", [
+            *parts.on_sheet.editing(),
+            Inner("What inserted frames move", parts.on_sheet.scopes),
+        ]),
+        Menu("&Shelf", parts.on_shelf.entries()),
+        Menu("P&lace", [*parts.on_sheet.placing(), *parts.on_rulers.entries()]),
+        Menu("S&hape", [*clip.entries(), *(Inner(*each) for each in clip.menus())], clip.look_at),
+        Menu("La&yer", parts.on_layer.entries()),
+        Menu("S&cene", [*parts.on_scene.entries(), None, *pictures.entries()]),
+        Menu("Pl&ay", [
+            *playing.entries(), *parts.moving.entries(),
+            *(Inner(*each) for each in playing.menus()),
+        ]),
+        Menu("&View", [
+            ("closer", "Zoom in", "+", lambda: sheet.zoom(1.5)),
+            ("farther", "Zoom out", "-", lambda: sheet.zoom(1 / 1.5)),
+            ("fit", "The whole scene", "0", sheet.fit),
+            ("fit_chosen", "What is chosen", "9", parts.moving.fit_chosen),
+            ("waits", "Open the waits, or close them", "Shift+A",
+             lambda: sheet.open_waits(on=not sheet.waits_open)),
+            ("unit", "Seconds, timecode or beats", "Shift+U", sheet.next_unit),
+            ("snap", "Snap, or not", "B", sheet.snapping.switch),
+            ("night", "Night or day", "Ctrl+Shift+B", parts.switch_night),
+            None,
+            ("wide_picture", "Widen the picture", "Ctrl+1", lambda: lower.widen(parts.picture)),
+            ("wide_card", "Widen the clip card", "Ctrl+2", lambda: lower.widen(parts.card)),
+            ("wide_shelf", "Widen the shelf", "Ctrl+3", lambda: lower.widen(lower.side)),
+            ("sounding", "What sounds now, or the shelf", "Ctrl+4",
+             lambda: lower.show_beside(parts.sounding)),
+            *pictures.views(),
+            Inner("Snap to", parts.on_sheet.snaps),
+            Inner("Over the picture", pictures.over_menu),
+        ]),
+        Menu("&Help", [
+            ("keys", "Keys", "F1", lambda: show_keys(parts)),
+            ("shapes", "Shapes on the sheet", "Shift+F1", lambda: show_beside(ShapesDialog(parts))),
+            ("sentence", "Say what the chosen clip does", "Ctrl+Space",
+             parts.on_sheet.say_what_sounds),
+            ("about", "About Cicada", "Ctrl+F1", lambda: about(parts)),
+        ]),
+    ]  # fmt: skip
+
+
+def show_keys(parts: Parts) -> None:
+    """List all keys."""
+    direct = Qt.FindChildOption.FindDirectChildrenOnly
+    show_beside(KeysDialog(parts, parts.menu_bar.findChildren(QMenu, options=direct)))
+
+
+def show_history(parts: Parts) -> None:
+    """List every step that can be taken back or done again."""
+    show_beside(HistoryList(parts, parts.document))
+
+
+def about(parts: Parts) -> None:
+    """Say what this is."""
+    from cicada import __version__
+
+    title, detail = f"Cicada {__version__}", "The sheet draws what will sound."
+    parts.asking.choose(title, ["Go on"], safe=0, detail=detail)

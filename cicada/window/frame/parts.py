@@ -1,0 +1,237 @@
+"""The window's parts: each is made once, here, and handed by name what it needs of others."""
+
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtWidgets import QMainWindow, QMenuBar, QSplitter, QVBoxLayout, QWidget
+
+from cicada.media.cache import SoundCache
+from cicada.store.log import Log
+from cicada.window.clip.card import Card
+from cicada.window.clip.chosen_clip import ChosenClip
+from cicada.window.clip.commands import ClipCommands
+from cicada.window.clip.comparing import Comparing
+from cicada.window.drawing import theme
+from cicada.window.drawing.sound_pictures import SoundPictures
+from cicada.window.frame.delivering import Delivering
+from cicada.window.frame.dropped import Dropped
+from cicada.window.frame.files import Files
+from cicada.window.frame.foot import Foot
+from cicada.window.frame.going_back import GoingBack
+from cicada.window.frame.lower_half import LowerHalf
+from cicada.window.frame.silence import Silence
+from cicada.window.frame.top import Top
+from cicada.window.frame.trouble import TroubleStrip
+from cicada.window.picture.adding import Adding
+from cicada.window.picture.commands import PictureCommands
+from cicada.window.picture.view import PictureView
+from cicada.window.playing.commands import PlayCommands
+from cicada.window.playing.link import PlayerMaker
+from cicada.window.playing.listening import Listening
+from cicada.window.playing.now_sounding import NowSounding
+from cicada.window.playing.rail import Rail
+from cicada.window.playing.transport import Transport
+from cicada.window.playing.trying import Trying
+from cicada.window.sheet.commands import SheetCommands
+from cicada.window.sheet.layer_commands import LayerCommands
+from cicada.window.sheet.mix_row import MixRow
+from cicada.window.sheet.moving import Moving
+from cicada.window.sheet.overview import Overview
+from cicada.window.sheet.ruler_commands import RulerCommands
+from cicada.window.sheet.scene_commands import SceneCommands
+from cicada.window.sheet.scene_tabs import SceneTabs
+from cicada.window.sheet.sheet import Sheet
+from cicada.window.sheet.snapping import Snapping
+from cicada.window.shelf.commands import ShelfCommands
+from cicada.window.shelf.import_commands import ImportCommands
+from cicada.window.shelf.shelf import Shelf
+from cicada.window.shelf.sound_files import SoundFiles
+from cicada.window.state.arranging import Arranging
+from cicada.window.state.clipboard import Clipboard
+from cicada.window.state.collecting import Collecting
+from cicada.window.state.conditions import Conditions
+from cicada.window.state.decoding import Decoding
+from cicada.window.state.document import Document
+from cicada.window.state.frames import Frames
+from cicada.window.state.hits import Hits
+from cicada.window.state.jobs import Jobs
+from cicada.window.state.measuring import Measuring
+from cicada.window.state.notices import Notices
+from cicada.window.state.planning import Planning
+from cicada.window.state.presence import Presence
+from cicada.window.state.session import Session
+from cicada.window.state.sounds import Sounds
+from cicada.window.state.work import Work
+from cicada.window.widgets.asking import Asking
+
+
+class Parts(QMainWindow):
+    """All parts, made and put where they stand; what goes on between them is in connections.
+
+    The order matters in one place only: what is made first hears of the playhead first.
+    """
+
+    def __init__(
+        self, cache: SoundCache, recovery: Path, make_player: PlayerMaker, settings: QSettings
+    ) -> None:
+        super().__init__()
+        self.settings = settings
+        self._know(cache, recovery)
+        self._play(make_player, cache)
+        self._show(cache)
+        self._do()
+        self._lay_out()
+
+    def _know(self, cache: SoundCache, recovery: Path) -> None:
+        """What the window knows."""
+        self.collecting = Collecting()
+        self.notices = Notices()
+        self.document = Document(recovery)
+        self.session = Session(self.document)
+        self.presence = Presence(self.document, cache)
+        self.conditions = Conditions(self.session)
+        self.planning = Planning(self.document, self.presence, self.conditions)
+        self.sounds = Sounds(self.document, self.presence, cache)
+        self.frames = Frames(self.document)
+        self.jobs = Jobs()
+        self.work = Work(self.document, self.presence, cache, self.jobs, self.notices)
+        self.measuring = Measuring(self.document, self.presence, self.jobs, cache)
+        self.hits = Hits(self.document, self.presence, self.jobs, cache)
+        self.decoding = Decoding(
+            self.document, self.planning, self.presence, self.sounds, self.work, self.notices,
+            self.settings,
+        )  # fmt: skip
+        self.arranging = Arranging(self.session, self.planning, self.notices)
+        self.clipboard = Clipboard(self.session, self.notices)
+        self.asking = Asking(self, self.document)
+        self.log = Log(recovery.parent / "cicada.log")
+
+    def _play(self, make_player: PlayerMaker, cache: SoundCache) -> None:
+        """What plays, and before all else that follows the playhead, the picture."""
+        self.transport = Transport(
+            self.session, self.planning, self.presence, self.conditions, make_player, self.settings
+        )
+        self.picture = PictureView(self.session, self.frames, self.transport)
+        self.listening = Listening(
+            self.document, self.transport, self.presence, self.measuring, self.jobs, cache,
+            self.settings,
+        )  # fmt: skip
+        self.trying = Trying(self.session, self.planning, self.transport, self.notices)
+
+    def _show(self, cache: SoundCache) -> None:
+        """What is seen."""
+        pictures = self.sound_pictures = SoundPictures(self.sounds.peaks)
+        self.mix_row = MixRow(self.planning, self.presence, cache, self.sounds, self.jobs)
+        self.sheet = Sheet(
+            self.session, self.planning, self.conditions, self.trying, self.sounds, pictures,
+            self.frames, self.mix_row, self.hits, Snapping(),
+        )  # fmt: skip
+        self.overview = Overview(self.sheet)
+        self.scenes = SceneTabs(self.session)
+        self.chosen_clip = ChosenClip(self.sheet, self.planning, self.notices)
+        self.comparing = Comparing(self.chosen_clip, self.transport, self.work)
+        self.card = Card(
+            self.session, self.planning, self.arranging, self.comparing, self.sounds, self.notices
+        )
+        self.sound_files = SoundFiles(
+            self.session, self.presence, self.sounds, self.work, self.asking, self.notices
+        )
+        self.shelf = Shelf(
+            self.session, self.sounds, pictures, self.presence, self.measuring, self.listening,
+            self.sound_files,
+        )  # fmt: skip
+        self.rail = Rail(self.session, self.transport, self.conditions, self.planning)
+        self.sounding = NowSounding(self.session, self.planning, self.transport)
+        self.menu_bar = QMenuBar()
+        self.top = Top(self.session, self.planning, self.menu_bar, self.scenes)
+        self.lower_half = LowerHalf(self.rail, self.picture, self.card, self.shelf, self.sounding)
+        self.foot = Foot(self.document, self.lower_half.buttons)
+        self.trouble = TroubleStrip(self.log)
+        # The sheet's half, which the picture may be laid over.
+        self.upper = QWidget()
+
+    def _do(self) -> None:
+        """What can be done, room by room."""
+        asking, notices, session = self.asking, self.notices, self.session
+        self.moving = Moving(self.sheet, self.transport, notices)
+        self.on_sheet = SheetCommands(
+            self.sheet, self.arranging, self.clipboard, self.trying, notices
+        )
+        self.on_layer = LayerCommands(self.sheet, self.arranging, notices)
+        self.on_scene = SceneCommands(session, self.scenes, asking, notices)
+        self.on_rulers = RulerCommands(self.sheet, self.transport, self.moving, asking)
+        self.on_clip = ClipCommands(
+            self.chosen_clip, self.comparing, self.card, self.sounds, self.hits, self.clipboard,
+            self.transport, self.work, asking,
+        )  # fmt: skip
+        self.imports = ImportCommands(
+            session, self.shelf, self.sounds, self.listening, self.arranging, self.decoding,
+            self.work, notices, self.settings,
+        )  # fmt: skip
+        self.on_shelf = ShelfCommands(
+            session, self.shelf, self.imports, self.sound_files, self.listening, self.trying,
+            self.decoding, self.work, asking, notices,
+        )  # fmt: skip
+        self.adding = Adding(session, self.frames, asking, notices)
+        self.on_picture = PictureCommands(
+            session, self.frames, self.picture, self.adding, self.transport, self.upper, notices,
+            self.settings,
+        )  # fmt: skip
+        self.on_playing = PlayCommands(
+            session, self.conditions, self.transport, self.rail, asking, notices
+        )
+        self.files = Files(session, asking, notices, self.settings)
+        self.going_back = GoingBack(self.files, self.jobs, asking, notices, self.sheet.grab)
+        self.delivering = Delivering(self.document, self.work, asking, notices)
+        self.dropped = Dropped(self.files, self.imports, self.adding)
+        self.escape = Silence(
+            self.sheet,
+            self.trying,
+            self.transport,
+            self.listening,
+            self.on_picture,
+            self.lower_half,
+        )
+
+    def _lay_out(self) -> None:
+        middle = QWidget()
+        column = _column(middle)
+        column.addWidget(self.top)
+        above = _column(self.upper)
+        above.addWidget(self.sheet, 1)
+        above.addWidget(self.overview)
+        below = QWidget()
+        under = _column(below)
+        under.addWidget(self.lower_half, 1)
+        under.addWidget(self.trouble)
+        under.addWidget(self.foot)
+        self.halves = QSplitter(Qt.Orientation.Vertical)
+        self.halves.setHandleWidth(4)
+        self.halves.setChildrenCollapsible(False)
+        self.halves.addWidget(self.upper)
+        self.halves.addWidget(below)
+        self.halves.setSizes([434, 328])
+        # The lower half has what it needs; the sheet takes what a larger window gives.
+        self.halves.setStretchFactor(0, 1)
+        self.halves.setStretchFactor(1, 0)
+        column.addWidget(self.halves, 1)
+        self.setCentralWidget(middle)
+
+    def switch_night(self) -> None:
+        """Change between warm paper and its night version."""
+        theme.use(night=not theme.is_night())
+        self.settings.setValue("window/night", theme.is_night())
+        self.setStyleSheet(theme.style())
+        self.sound_pictures.forget()
+        self.rail.dress()
+        self.card.refresh()
+        self.sheet.redraw()
+        for part in self.findChildren(QWidget):
+            part.update()
+
+
+def _column(inside: QWidget) -> QVBoxLayout:
+    column = QVBoxLayout(inside)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(0)
+    return column

@@ -1,0 +1,46 @@
+"""Esc: one thing after the other is let go of, what is heard first."""
+
+from cicada.window.frame.lower_half import LowerHalf
+from cicada.window.picture.commands import PictureCommands
+from cicada.window.playing.listening import Listening
+from cicada.window.playing.transport import Transport
+from cicada.window.playing.trying import Trying
+from cicada.window.sheet.sheet import Sheet
+
+
+class Silence:
+    """Silences everything; where nothing sounds, it closes what is open."""
+
+    def __init__(
+        self,
+        sheet: Sheet,
+        trying: Trying,
+        transport: Transport,
+        listening: Listening,
+        pictures: PictureCommands,
+        lower: LowerHalf,
+    ) -> None:
+        self._sheet, self._trying, self._transport = sheet, trying, transport
+        self._listening, self._pictures, self._lower = listening, pictures, lower
+
+    def silence(self) -> None:
+        """Let go of what is dragged or tried out, else of what sounds, else of what is shown."""
+        if self._sheet.let_go():
+            return
+        if self._trying.sound is not None:
+            self._trying.let_go()
+            return
+        sounding = self._transport.sounding
+        self._listening.stop()
+        self._transport.stop()
+        if sounding or self._sheet.on_opened.close():
+            return
+        session = self._sheet.session
+        if self._pictures.over_sheet is not None:
+            self._pictures.show_over_sheet()
+        elif self._lower.widened:
+            self._lower.widen(None)
+        elif session.shown_sound is not None:
+            session.show_uses(None)
+        else:
+            session.choose(None)

@@ -1,0 +1,88 @@
+"""Has what the plan needs decoded, and keeps the cache of decoded sounds within its limit."""
+
+from PySide6.QtCore import QObject, QSettings, Signal
+
+from cicada.deliver.work import Ready, keep_cache, make_ready
+from cicada.media.cache import LIMIT
+from cicada.window.state.document import Document
+from cicada.window.state.notices import Notices
+from cicada.window.state.planning import Planning
+from cicada.window.state.presence import Presence
+from cicada.window.state.sounds import Sounds
+from cicada.window.state.work import Work
+
+
+class Decoding(QObject):
+    """``decoded`` comes when more can be played than before."""
+
+    decoded = Signal()
+
+    def __init__(
+        self,
+        document: Document,
+        planning: Planning,
+        presence: Presence,
+        sounds: Sounds,
+        work: Work,
+        notices: Notices,
+        settings: QSettings,
+    ) -> None:
+        super().__init__()
+        self._document, self._planning, self._presence = document, planning, presence
+        self._sounds, self._work, self._notices = sounds, work, notices
+        self._settings = settings
+        self._under_way = False
+        # Sounds, by id and content, that could not be made ready or have been.
+        self._given_up: set[tuple[str, str]] = set()
+
+    def look(self) -> None:
+        """Have decoded what is not."""
+        standing = self._presence.standing
+        hashes = {sound.id: sound.hash for sound in self._document.project.sounds}
+        wanted = {(s, hashes.get(s, "")) for s in standing.unready} - self._given_up
+        if self._under_way or not wanted:
+            return
+        self._under_way = True
+        self._notices.say("Getting the sounds ready…", lasting=True)
+
+        def done(ready: Ready) -> None:
+            self._under_way = False
+            # Asked for again only if they are other files by then.
+            self._given_up |= wanted
+            self._sounds.refresh()
+            self.decoded.emit()
+            self._presence.look()
+            self.keep_to_limit()
+            self._notices.say("; ".join(ready.refused.values()), lasting=bool(ready.refused))
+
+        def failed(sentence: str) -> None:
+            self._under_way = False
+            self._given_up |= wanted
+            self._notices.say(sentence, lasting=True)
+
+        self._work.with_sounds(make_ready, done=done, failed=failed)
+
+    # -- the cache -----------------------------------------------------------------------------
+
+    @property
+    def limit(self) -> int:
+        """How many bytes the cache may have."""
+        return int(str(self._settings.value("cache/limit", LIMIT)))
+
+    def set_limit(self, size: int) -> None:
+        """Let the cache have so many bytes from now on."""
+        self._settings.setValue("cache/limit", size)
+        self.keep_to_limit()
+
+    def keep_to_limit(self) -> None:
+        """Bring the cache down to its limit; what the plan needs stays."""
+        project, cache = self._document.project, self._work.cache
+        used = {voice.sound for voice in self._planning.plan.voices}
+        keys = [
+            cache.sound_key(sound.hash, project.rate)
+            for sound in project.sounds
+            if sound.hash and sound.id in used
+        ]
+        self._work.jobs.run(
+            keep_cache, cache.folder, self.limit, keys, done=lambda _: None, failed=lambda _: None
+        )
