@@ -115,7 +115,7 @@ def importing(folder):
         noise = 0.1 * generator.standard_normal((int(rate * (1 + 4 * generator.random())), 2))
         soundfile.write(source / f"sound {i:03}.{suffix}", noise, rate, subtype=subtype)
     desk = Desk(folder)
-    shelf = desk.window.on_shelf
+    shelf = desk.window.imports
     shelf.import_files([source])
     desk.run_until(lambda: len(shelf.importing.of("in")) >= 60)
     shelf.importing.cancel()
@@ -144,7 +144,7 @@ def hours(folder):
             for _ in range(minutes * 3):
                 file.write(np.roll(noise, i))
     desk = Desk(folder)
-    shelf = desk.window.on_shelf
+    shelf = desk.window.imports
     most = {"window": 0, "workers": 0}
 
     def over():
@@ -153,11 +153,11 @@ def hours(folder):
             most["workers"] = max(most["workers"], own_memory(process))
         return shelf.importing.done and not desk.window.jobs.running
 
-    shelf.import_files([source], keeping="linked")
+    shelf.import_files([source], kept="linked")
     before = own_memory(os.getpid())
     desk.run_until(over)
     assert len(shelf.importing.of("in")) == 30
-    desk.window.sound_files.keep_cache()
+    desk.window.decoding.keep_to_limit()
     desk.run_until(lambda: not desk.window.jobs.running)
     held = sum(path.stat().st_size for path in (folder / "cache").glob("*/*"))
     yield absolute("the window's own memory with ten hours on the shelf", most["window"] / 1e6,

@@ -5,6 +5,7 @@ import shutil
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -82,8 +83,8 @@ def main() -> None:
         by_night(window, settle)
         sounding_now(window, settle, app.processEvents)
         for show, title, picture in (
-            (window.show_shapes, "Shapes on the sheet", "shapes.png"),
-            (window.show_keys, "Keys", "keys.png"),
+            (partial(window.menus.do, "shapes"), "Shapes on the sheet", "shapes.png"),
+            (partial(window.menus.do, "keys"), "Keys", "keys.png"),
         ):
             show()
             settle()

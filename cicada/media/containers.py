@@ -7,12 +7,9 @@ from pathlib import Path
 
 import av
 import numpy as np
-from numpy.typing import NDArray
 
 from cicada.errors import BadSound
-from cicada.media.decode import BLOCK_SAMPLES, LONGEST, SoundInfo, finite
-
-Block = NDArray[np.float32]
+from cicada.media.blocks import BLOCK_SAMPLES, LONGEST, Block, SoundInfo, finite
 
 # Nothing that names other files or addresses: a sound file must not make anything be fetched.
 DEMUXERS = (

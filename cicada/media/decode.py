@@ -2,46 +2,21 @@
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
-from typing import Protocol
 
 import numpy as np
 import soundfile
-from numpy.typing import NDArray
 
 from cicada.errors import BadSound
+from cicada.media.blocks import BLOCK_SAMPLES, LONGEST, Block, SoundInfo, SoundReader, finite
 
-Block = NDArray[np.float32]
 Heard = Callable[[float], bool]
 """Told the share done, answers whether to go on."""
 
 # ITU-R BS.775: centre and surrounds at -3 dB, the low-frequency channel left out.
 HALF_POWER = 0.5**0.5
 BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
-# Samples over all channels in one block: small enough to stay in the processor's cache.
-BLOCK_SAMPLES = 1 << 17
-LONGEST = 24 * 3600
-
-
-@dataclass(frozen=True, slots=True)
-class SoundInfo:
-    """What a sound file is: ``frames`` sample frames at ``rate``, as it came."""
-
-    frames: int
-    rate: int
-    channels: int
-    encoding: str
-    notes: tuple[str, ...] = ()
-
-
-class SoundReader(Protocol):
-    """An opened sound file. ``info`` is what its header says, and the truth once all is read."""
-
-    info: SoundInfo
-
-    def blocks(self) -> Iterator[Block]:
-        """All of it, (frames, channels) float32 a block; raises ``BadSound``."""
 
 
 @contextmanager
@@ -81,16 +56,6 @@ def stereo(block: Block) -> Block:
         return np.stack((left, right), axis=1).astype(np.float32)
     mean = block.mean(axis=1, dtype=np.float32)
     return np.stack((mean, mean), axis=1)
-
-
-def finite(block: Block) -> Block:
-    """The block with what is no number, or endless, made silent."""
-    # Most blocks are sound, and one sum tells.
-    with np.errstate(invalid="ignore"):
-        total = block.sum()
-    if not np.isfinite(total):
-        block = np.nan_to_num(block, nan=0.0, posinf=0.0, neginf=0.0)
-    return block
 
 
 def _look_at(path: Path) -> None:

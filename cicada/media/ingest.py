@@ -14,8 +14,9 @@ from msgspec import Struct
 
 from cicada.core.timebase import resampled_length
 from cicada.errors import BadSound, Cancelled
+from cicada.media.blocks import Block, SoundInfo, SoundReader
 from cicada.media.cache import Filling, SoundCache
-from cicada.media.decode import Block, SoundInfo, SoundReader, opened, stereo
+from cicada.media.decode import opened, stereo
 from cicada.media.peaks import PeakGatherer
 from cicada.media.resample import RateChange
 

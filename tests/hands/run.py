@@ -4,6 +4,7 @@ import faulthandler
 import tempfile
 import threading
 import time
+import traceback
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, QtMsgType, qInstallMessageHandler
@@ -60,6 +61,10 @@ def run(start, seed, steps):
                     look_at_all(window, app)
         except Broken as broken:
             print(f"step {number} {hands.log}\n{broken}", flush=True)
+            return 1
+        except Exception:  # noqa: BLE001 - said, whatever it is
+            # A mistake of the hands themselves, which the guard would keep to itself.
+            print(f"step {number} {hands.log}\n{traceback.format_exc()}", flush=True)
             return 1
         finally:
             faulthandler.cancel_dump_traceback_later()

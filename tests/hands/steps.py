@@ -195,7 +195,7 @@ class Hands:
 
     def menu(self):
         """Fill and look through a menu of the bar, and take something out of it."""
-        tops = [a.menu() for a in self.window.menus.actions() if a.menu() is not None]
+        tops = [a.menu() for a in self.window.menu_bar.actions() if a.menu() is not None]
         menu = self.rng.choice(tops)
         inner = [a.menu() for a in menu.actions() if a.menu() is not None]
         if inner:

@@ -116,6 +116,16 @@ def no_question_waits(monkeypatch):
 
 
 @pytest.fixture
+def told(monkeypatch, no_question_waits):
+    """What is said so that it cannot be missed; somebody goes on each time."""
+    said = []
+    monkeypatch.setattr(
+        asking.Question, "exec", lambda question: said.append(question.words.text())
+    )
+    return said
+
+
+@pytest.fixture
 def answer(monkeypatch, no_question_waits):
     """Answer the questions that follow, each with what is typed or with a verb; what was asked."""
     asked = []

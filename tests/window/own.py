@@ -1,6 +1,7 @@
 """What is done again and again in a project of one's own."""
 
 from cicada.core.editing import Cell
+from cicada.core.placed import span_ends
 
 
 def names(window):
@@ -15,3 +16,8 @@ def place(window, settled, *frames, layer="l1", number=0):
     for frame in frames:
         window.arranging.place(sound(window, number), Cell(layer, frame))
     settled(window)
+
+
+def span_end(window, layer, frame):
+    scene = window.session.scene
+    return span_ends(scene, scene.layer(layer))[frame]

@@ -410,7 +410,7 @@ def test_choosing_a_step_goes_back_to_it(harbour, qtbot, settled):
     before = harbour.document.project
     for frame in (100, 110):
         harbour.document.do(PutTempo(scene="sc2", frame=frame, bpm=90.0))
-    harbour.show_history()
+    harbour.menus.do("history")
     steps = next(d for d in harbour.findChildren(QDialog) if d.windowTitle() == "All steps")
     assert [steps.list.item(row).text() for row in range(3)] == [
         "as it was opened",

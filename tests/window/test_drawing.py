@@ -16,6 +16,7 @@ from cicada.window.drawing.layout import SheetLayout
 from cicada.window.drawing.narrow import RowWaves
 from cicada.window.drawing.paint import paint_sheet
 from cicada.window.drawing.shapes import Shapes
+from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.drawing.traces import EVERYWHERE, SceneTraces
 from cicada.window.drawing.view import SheetView
 from cicada.window.words.sentence import plain, sentence
@@ -201,8 +202,9 @@ def test_no_words_cover_where_a_sound_begins(qapp, project, run, opened, scale, 
         layout.of_frame, layout.frame_of = made.of_frame, made.frame_at
         image = QImage(1200, 700, QImage.Format.Format_RGB32)
         view = SheetView(
-            project, made, layout, Undecoded(), lambda row: RowWaves(len(row.voices)),
-            lambda frame, height: None, 16 / 9, None, 1200, 700,
+            project=project, traces=made, layout=layout, sounds=Undecoded(),
+            pictures=SoundPictures(lambda _: None), waves=lambda row: RowWaves(len(row.voices)),
+            film=lambda frame, height: None, film_ratio=16 / 9, mix=None, width=1200, height=700,
         )  # fmt: skip
         covered = []
 

@@ -279,14 +279,12 @@ def test_a_copy_leaves_the_window_with_its_own_file(harbour, tmp_path):
     assert len(load(tmp_path / "copy.cicada").sounds) == 11
 
 
-def test_a_project_that_cannot_be_opened_leaves_the_one_that_is(harbour, monkeypatch, tmp_path):
-    said = []
-    monkeypatch.setattr(harbour, "tell", said.append)
+def test_a_project_that_cannot_be_opened_leaves_the_one_that_is(harbour, told, tmp_path):
     (tmp_path / "bad.cicada").write_text('{"format": "cicada-project"')
     before = harbour.document.project
     assert not harbour.files.open_file(tmp_path / "bad.cicada")
     assert harbour.document.project is before
-    assert "bad.cicada" in said[0]
+    assert "bad.cicada" in told[0]
 
 
 def test_space_plays_the_film_into_the_output_as_it_is_rendered(harbour, qtbot, settled):
@@ -368,25 +366,21 @@ def test_a_mixdown_is_written_beside_the_window(harbour, settled, tmp_path):
     assert "mix.wav" in harbour.foot.note.text()
 
 
-def test_a_mixdown_over_a_sound_of_the_project_is_refused(harbour, monkeypatch):
-    said = []
-    monkeypatch.setattr(harbour, "tell", said.append)
+def test_a_mixdown_over_a_sound_of_the_project_is_refused(harbour, told):
     sound = next(iter(harbour.presence.standing.files.values()))
     before = sound.read_bytes()
     harbour.delivering.mix_to(sound)
-    assert said
+    assert told
     assert sound.read_bytes() == before
 
 
-def test_a_picture_folder_with_a_gap_is_refused(harbour, qtbot, monkeypatch):
-    said = []
-    monkeypatch.setattr(harbour, "tell", said.append)
+def test_a_picture_folder_with_a_gap_is_refused(harbour, qtbot, told):
     folder = harbour.document.path.parent / "harbour.pictures" / "dusk"
     (folder / "dusk_0007.jpg").unlink()
     before = harbour.document.project
     harbour.adding.drop([folder])
-    qtbot.waitUntil(lambda: bool(said), timeout=20_000)
-    assert "number 7 is missing" in said[0]
+    qtbot.waitUntil(lambda: bool(told), timeout=20_000)
+    assert "number 7 is missing" in told[0]
     assert harbour.document.project is before
 
 

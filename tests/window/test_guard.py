@@ -208,7 +208,7 @@ def test_the_same_mistake_is_counted_and_its_details_hold_nothing_of_anybodys(gu
 def test_what_is_dragged_or_tried_out_is_let_go_of(guarded, qtbot, settled):
     guarded.sheet.session.choose(Cell("l6", 6))
     edit = PutMark(scene="sc2", frame=3)
-    guarded.planning.try_out(edit.apply(guarded.document.project))
+    guarded.planning.trial().of(edit)
     QApplication.sendEvent(Failing(guarded, lambda: int("xxx")), QEvent(QEvent.Type.User))
     settled(guarded)
     assert guarded.planning.up_to_date

@@ -12,7 +12,7 @@ from cicada.core.model import Clip, Layer
 from cicada.core.scene_edits import AddScene, ChangeScene
 from cicada.window.sheet.hands import Move, SpanEnd
 from cicada.window.widgets.drag import sound_mime
-from tests.window.own import place, sound
+from tests.window.own import place, sound, span_end
 from tests.window.test_composing import CONTROL, NONE, key, pull
 from tests.window.test_evening import LEFT, at, drag, drop, point
 
@@ -49,7 +49,10 @@ def test_a_drag_whose_layer_goes_is_let_go(own, qtbot, settled, taken_hold_of):
     row = point(own, "l2", 20).y()
     start = {
         "clip": point(own, "l2", 22),
-        "span end": QPoint(round(own.sheet.place.frame_x(own.sheet.span_end(Cell("l2", 20)))), row),
+        "span end": QPoint(
+            round(own.sheet.place.frame_x(span_end(own, "l2", 20))),
+            row,
+        ),
         "head": QPoint(144, row),
         "order": QPoint(60, row - 10),
     }[taken_hold_of]
@@ -90,7 +93,7 @@ def test_what_comes_from_the_shelf_goes_on_over_the_scene_the_film_has_come_to(o
 @pytest.mark.parametrize("there", [0, 200])
 def test_a_span_end_dragged_to_nothing_leaves_no_trial_on(own, qtbot, settled, there):
     place(own, settled, 20, 60)
-    end = own.sheet.span_end(Cell("l1", 20))
+    end = span_end(own, "l1", 20)
     y = point(own, "l1", 20).y()
     start = QPoint(round(own.sheet.place.frame_x(end)), y)
     port = pull(qtbot, own, start, start + QPoint(30, 0))
@@ -106,7 +109,10 @@ def test_a_span_end_dragged_to_nothing_leaves_no_trial_on(own, qtbot, settled, t
 def test_a_span_end_that_what_is_typed_moves_away_is_not_dragged(own, qtbot, settled):
     place(own, settled, 20, 60)
     own.session.choose(None)
-    y, end = point(own, "l1", 20).y(), own.sheet.span_end(Cell("l1", 20))
+    y, end = (
+        point(own, "l1", 20).y(),
+        span_end(own, "l1", 20),
+    )
     start = QPoint(round(own.sheet.place.frame_x(end)), y)
     clear = RemoveLayer(layer="l1")
     own.document.do(AddLayer(scene="sc1", layer=Layer(id="l9", keyframes=())))
@@ -120,7 +126,7 @@ def test_a_span_end_that_what_is_typed_moves_away_is_not_dragged(own, qtbot, set
 
 def test_a_keyframe_right_behind_a_clip_is_taken_hold_of(own, qtbot, settled):
     place(own, settled, 20)
-    end = own.sheet.span_end(Cell("l1", 20))
+    end = span_end(own, "l1", 20)
     place(own, settled, end)
     column = round(own.sheet.place.frame_x(end))
     y = point(own, "l1", 20).y()

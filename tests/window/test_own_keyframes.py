@@ -9,7 +9,7 @@ from cicada.core.outline import loudest
 from cicada.core.scene_edits import AddScene, PutMark, PutTempo, RemoveScene
 from cicada.window.sheet.hover import hover_sentence
 from cicada.window.state.conditions import Range
-from tests.window.own import names, place
+from tests.window.own import names, place, span_end
 from tests.window.test_composing import key
 from tests.window.test_playing import begin, play_on
 
@@ -49,7 +49,7 @@ def test_a_rest_of_somebodys_own_stays_when_a_clip_is_deleted(own, settled):
 def test_a_clip_placed_into_anothers_room_gets_its_own(own, settled):
     place(own, settled, 20)
     place(own, settled, 28, number=5)
-    end = own.sheet.span_end(Cell("l1", 28))
+    end = span_end(own, "l1", 28)
     assert end - 28 > 20
 
 

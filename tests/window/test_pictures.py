@@ -105,13 +105,11 @@ def test_a_films_own_sound_comes_onto_the_shelf(bare, settled, qtbot, tmp_path):
 
 
 @pytest.mark.parametrize("name", ["broken.mp4", "broken.png", "broken.gif"])
-def test_a_broken_file_is_one_sentence_and_no_part(bare, qtbot, monkeypatch, tmp_path, name):
-    said = []
-    monkeypatch.setattr(bare, "tell", said.append)
+def test_a_broken_file_is_one_sentence_and_no_part(bare, qtbot, told, tmp_path, name):
     (tmp_path / name).write_bytes(b"\x00\x01broken" * 50)
     drop(bare.picture, [tmp_path / name])
-    qtbot.waitUntil(lambda: bool(said), timeout=20_000)
-    assert name in said[0]
+    qtbot.waitUntil(lambda: bool(told), timeout=20_000)
+    assert name in told[0]
     assert parts(bare) == ()
 
 
@@ -156,12 +154,10 @@ def test_where_one_still_follows_another_is_dragged_on_the_strip_and_undone(
     assert [p.start for p in parts(bare)] == [0, 120]
 
 
-def test_more_stills_than_frames_are_refused_in_words(bare, settled, qtbot, monkeypatch, tmp_path):
-    said = []
-    monkeypatch.setattr(bare, "tell", said.append)
+def test_more_stills_than_frames_are_refused_in_words(bare, settled, qtbot, told, tmp_path):
     bare.adding.add(stills(tmp_path, 1, 2, 3), 238)
-    qtbot.waitUntil(lambda: bool(said), timeout=20_000)
-    assert "only 2 frames" in said[0]
+    qtbot.waitUntil(lambda: bool(told), timeout=20_000)
+    assert "only 2 frames" in told[0]
     assert parts(bare) == ()
 
 
@@ -242,15 +238,13 @@ def test_a_part_becomes_another_file_with_its_frames_kept(bare, settled, tmp_pat
     assert shown(bare, settled, 30) == 7
 
 
-def test_a_file_of_another_kind_is_not_exchanged(bare, settled, qtbot, monkeypatch, tmp_path):
-    said = []
-    monkeypatch.setattr(bare, "tell", said.append)
+def test_a_file_of_another_kind_is_not_exchanged(bare, settled, qtbot, told, tmp_path):
     bare.adding.add(stills(tmp_path, 2), 0)
     settled(bare)
     before = parts(bare)
     bare.adding.exchange(0, write_moving(tmp_path / "a.mp4"))
-    qtbot.waitUntil(lambda: bool(said), timeout=20_000)
-    assert "not of the kind" in said[0]
+    qtbot.waitUntil(lambda: bool(told), timeout=20_000)
+    assert "not of the kind" in told[0]
     assert parts(bare) == before
 
 

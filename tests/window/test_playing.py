@@ -136,7 +136,7 @@ def test_presses_kept_are_played_again(harbour, qtbot, settled, tmp_path, monkey
     harbour.transport.stop()
     harbour.conditions.keep_presses(on=True)
     kept = harbour.conditions.live
-    monkeypatch.setattr(harbour.files, "ask_name", lambda *_: tmp_path / "run.json")
+    monkeypatch.setattr(harbour.asking, "file_to_write", lambda *_: tmp_path / "run.json")
     harbour.on_playing.save_run()
     saved = msgspec.json.decode((tmp_path / "run.json").read_bytes(), type=Run)
     assert saved == kept
@@ -150,12 +150,10 @@ def test_presses_kept_are_played_again(harbour, qtbot, settled, tmp_path, monkey
 @pytest.mark.parametrize(
     "text", ["{", '{"scene": "nowhere"}', '{"frame": 9999}', '{"presses": "x"}']
 )
-def test_a_run_that_cannot_be_used_is_one_sentence(harbour, tmp_path, monkeypatch, text):
-    said = []
-    monkeypatch.setattr(harbour, "tell", said.append)
+def test_a_run_that_cannot_be_used_is_one_sentence(harbour, tmp_path, told, text):
     (tmp_path / "run.json").write_text(text)
     harbour.on_playing.use_run(tmp_path / "run.json")
-    assert len(said) == 1
+    assert len(told) == 1
     assert harbour.conditions.live is None
 
 
@@ -336,7 +334,7 @@ def test_the_flash_comes_with_the_beep_and_a_correction_stays_with_its_device(ha
     transport.start()
     player(harbour).reports.append(Devices((Device("desk", "Desk speakers"),), "desk"))
     transport.follow()
-    harbour.show_together()
+    harbour.on_playing.show_together()
     shown = harbour.findChild(TogetherDialog)
     qtbot.mouseClick(shown.beep, LEFT)
     lit = []

@@ -229,7 +229,7 @@ def test_what_trimming_the_silence_cuts_is_said_and_drawn_before_it_is_done(
         action.trigger()
         menu.aboutToHide.emit()
 
-    monkeypatch.setattr(harbour, "show_menu", look)
+    monkeypatch.setattr(QMenu, "exec", look)
     harbour.on_clip.show("trim_silence", QPoint(0, 0))
     settled(harbour)
     words, tried = shown[0]
@@ -245,7 +245,7 @@ def test_a_clip_is_ended_on_the_beat_the_menu_names(harbour, settled, monkeypatc
     settled(harbour)
     entries = {}
     monkeypatch.setattr(
-        harbour, "show_menu", lambda menu, _: entries.update({a.text(): a for a in menu.actions()})
+        QMenu, "exec", lambda menu, _: entries.update({a.text(): a for a in menu.actions()})
     )
     harbour.on_clip.show("end_on", QPoint(0, 0))
     words = next(text for text in entries if "beat" in text)
@@ -301,7 +301,7 @@ def test_a_hit_set_by_hand_stays_with_the_sound_and_is_landed_by_key(opened, qtb
 
 
 def test_snapping_knows_hits(opened, settled):
-    opened.snapping.kinds = {"hits"}
+    opened.sheet.snapping.kinds = {"hits"}
     targets = opened.sheet.targets(frozenset())
     assert any("hit of Buoy bell" in what for what in targets.frames.values())
 
@@ -360,7 +360,7 @@ def test_a_point_is_typed_by_number_and_what_cannot_be_read_is_refused(opened, q
         settled(opened)
         assert bell(opened).pan_line == (wanted,)
         if text == "soon":
-            assert "no point" in opened.note.text()
+            assert "no point" in opened.foot.note.text()
 
 
 def test_the_frame_a_hit_lands_on_is_typed(opened, qtbot, settled):
@@ -375,7 +375,7 @@ def test_the_frame_a_hit_lands_on_is_typed(opened, qtbot, settled):
         qtbot.keyClick(field, Qt.Key.Key_Return)
         settled(opened)
         if text == "soon":
-            assert "is no time" in opened.note.text()
+            assert "is no time" in opened.foot.note.text()
     cell, plan = opened.sheet.opened.cell, opened.planning.plan
     voice = next(v for v in plan.voices if (v.layer, v.frame) == cell)
     hit = opened.sheet.opened.hits[0]

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QContextMenuEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QDialog
+from PySide6.QtWidgets import QApplication, QDialog, QMenu
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
@@ -37,7 +37,7 @@ def test_marks_dropped_while_the_film_plays_stand_where_it_was(harbour, qtbot, s
 
 
 def test_marks_are_listed_found_written_on_and_gone_to(harbour, qtbot, settled):
-    harbour.show_marks()
+    harbour.on_rulers.show_marks()
     marks = next(d for d in harbour.findChildren(QDialog) if d.windowTitle() == "Marks")
     assert marks.list.count() == 3
     qtbot.keyClicks(marks.words, "buoy")
@@ -100,7 +100,7 @@ def test_how_often_the_film_plays_is_chosen_where_it_ends(harbour, qtbot, settle
         shown.append([action.text() for action in menu.actions()])
         menu.actions()[1].trigger()
 
-    monkeypatch.setattr(harbour, "show_menu", choose)
+    monkeypatch.setattr(QMenu, "exec", choose)
     end = QPoint(round(harbour.sheet.place.frame_x(60)) + 20, MARKS + 8)
     qtbot.mouseClick(harbour.sheet.viewport(), LEFT, pos=end)
     assert shown[0][0] == "Once"
@@ -235,7 +235,7 @@ def test_hovering_says_what_a_sounding_is_and_why_it_ends(harbour, settled):
 
 def test_the_menu_on_a_sounding_offers_what_would_end_it(harbour, qtbot, settled, monkeypatch):
     offered = []
-    monkeypatch.setattr(harbour, "show_menu", lambda menu, _: offered.extend(menu.actions()))
+    monkeypatch.setattr(QMenu, "exec", lambda menu, _: offered.extend(menu.actions()))
     where = point(harbour, "l6", 20)
     port = harbour.sheet.viewport()
     event = QContextMenuEvent(QContextMenuEvent.Reason.Mouse, where, port.mapToGlobal(where))

@@ -503,7 +503,7 @@ def test_a_source_that_changed_is_offered_and_taken_with_the_trims_kept(
     first = path.read_bytes()
     write_sound(path, ring(seconds=0.8, seed=2))
     harbour.sound_files.look_at_sources()
-    qtbot.waitUntil(lambda: sound.id in harbour.shelf.changed_sources, timeout=20_000)
+    qtbot.waitUntil(lambda: sound.id in harbour.sound_files.changed_sources, timeout=20_000)
     choose(harbour, "Gate")
     harbour.lower_half.widen(harbour.shelf)
     qtbot.waitUntil(harbour.shelf.details.fresh.isVisible)
@@ -517,7 +517,7 @@ def test_a_source_that_changed_is_offered_and_taken_with_the_trims_kept(
     assert stored.read_bytes() == first
     harbour.shelf.details.takes.activated.emit(1)
     assert sounds(harbour)["Gate"].frames == 48000
-    qtbot.waitUntil(lambda: not harbour.shelf.changed_sources, timeout=20_000)
+    qtbot.waitUntil(lambda: not harbour.sound_files.changed_sources, timeout=20_000)
 
 
 def test_a_copy_worked_on_elsewhere_comes_back_as_a_take(harbour, settled, qtbot):
@@ -531,7 +531,7 @@ def test_a_copy_worked_on_elsewhere_comes_back_as_a_take(harbour, settled, qtbot
     qtbot.waitUntil(lambda: bool(opened), timeout=20_000)
     assert opened[0].read_bytes() == before
     write_sound(opened[0], ring(seed=8))
-    qtbot.waitUntil(lambda: sound.id in harbour.shelf.changed_sources, timeout=20_000)
+    qtbot.waitUntil(lambda: sound.id in harbour.sound_files.changed_sources, timeout=20_000)
     harbour.sound_files.take_changed()
     qtbot.waitUntil(lambda: len(sounds(harbour)["Sweep"].takes) == 1, timeout=20_000)
     settled(harbour)

@@ -193,6 +193,13 @@ class Parts(QMainWindow):
             self.lower_half,
         )
 
+        # What waits for a timer, a signal or another program ends with the window.
+        for each in (
+            self.sound_files, self.comparing, self.on_playing, self.on_picture, self.on_shelf,
+            self.on_sheet, self.on_clip, self.files, self.going_back, self.adding, self.dropped,
+        ):  # fmt: skip
+            each.setParent(self)
+
     def _lay_out(self) -> None:
         middle = QWidget()
         column = _column(middle)

@@ -67,6 +67,7 @@ class ImportCommands:
         self.importing = Importing(
             self.session, self.arranging, self.decoding, self.work, paths, place_at, kept
         )
+        self.importing.setParent(self.shelf)
         self.importing.shelved.connect(self.sounds.refresh)
         self.importing.over.connect(self._imported)
         self.shelf.strip.follow(self.importing)

@@ -24,7 +24,8 @@ from PySide6.QtWidgets import (
 from typing_extensions import override
 
 from cicada.deliver.work import Found, find_sounds, warm_up
-from cicada.media.decode import SoundInfo, describe
+from cicada.media.blocks import SoundInfo
+from cicada.media.decode import describe
 from cicada.store.importing import INSIDE_UP_TO, SUFFIXES
 from cicada.window.drawing import theme
 from cicada.window.playing.listen_bar import ListenBar
