@@ -64,6 +64,8 @@ from cicada.playback.output import AudioOutput, OutputFailed
 BLOCK = 512
 # Seconds between two looks at which devices there are.
 LOOK = 1.5
+# Seconds a peak is told for, so that nobody who looks at the meter less often misses it.
+HELD = 0.1
 
 
 class Ports(NamedTuple):
@@ -81,6 +83,8 @@ class _Moment(NamedTuple):
     sample: float
     pace: float
     plays: int
+    # The highest samples of the block that was written then, left and right.
+    peaks: tuple[float, float]
 
 
 class Player:
@@ -114,7 +118,6 @@ class Player:
         self._written = 0
         self._plays = 0
         self._history: deque[_Moment] = deque(maxlen=128)
-        self._peaks = (0.0, 0.0)
 
     def handle(self, message: Message) -> None:
         """Do as told, from the next block on."""
@@ -179,10 +182,10 @@ class Player:
         """Mix one block and hand it over."""
         feed = self._feed
         here = (feed.doing, feed.sample, feed.pace) if feed is not None else (IDLE, 0.0, 0.0)
-        self._history.append(_Moment(self._written, *here, self._plays))
+        plays = self._plays
         block = self._next_block()
-        peaks = np.abs(block).max(axis=1)
-        self._peaks = float(peaks[0]), float(peaks[1])
+        left, right = np.abs(block).max(axis=1).tolist()
+        self._history.append(_Moment(self._written, *here, plays, (left, right)))
         try:
             self.output.write(np.ascontiguousarray(block.T))
         except OutputFailed as failure:
@@ -204,9 +207,19 @@ class Player:
                 sample += (audible - moment.written) * pace
                 break
         out = self.output
-        return Status(
-            doing, sample, clock, *self._peaks, out.real, out.rate, plays, pace, out.missed
-        )
+        peaks = self._peaks(audible)
+        return Status(doing, sample, clock, *peaks, out.real, out.rate, plays, pace, out.missed)
+
+    def _peaks(self, audible: float) -> tuple[float, float]:
+        """The highest samples, left and right, of what has been audible for the last ``HELD``."""
+        since = audible - HELD * self.output.rate
+        heard = [
+            moment.peaks
+            for moment in self._history
+            if moment.written <= audible and moment.written + BLOCK > since
+        ]
+        lefts, rights = zip(*heard, strict=True) if heard else ((0.0,), (0.0,))
+        return max(lefts), max(rights)
 
     def _next_block(self) -> Samples:
         block = np.zeros((2, BLOCK), np.float32)

@@ -300,6 +300,24 @@ def test_listening_plays_one_sound_once(film):
     assert not heard[-BLOCK:].any()
 
 
+def test_a_peak_between_two_looks_at_the_meter_is_told_once_it_is_audible(film):
+    time = Virtual()
+    player = Player(SilentOutput(RATE, clock=time.clock, sleep=time.sleep), user_cache())
+    player.handle(Load(film.project, film.plan, film.files))
+    loudest = int(np.abs(film.render).max(axis=1).argmax())
+    player.handle(Play(max(0, loudest - 30 * BLOCK)))
+    told = []
+    while player.status(time.now).doing == FILM or len(told) < 20:
+        # A window that looks seven times as rarely as a block is mixed.
+        for _ in range(7):
+            player.step()
+        status = player.status(time.now)
+        told.append((max(status.peak_left, status.peak_right), status.sample))
+    peak, sample = max(told)
+    assert peak == pytest.approx(np.abs(film.render[loudest]).max(), rel=1e-3)
+    assert loudest - BLOCK <= sample
+
+
 def test_the_position_is_that_of_the_sample_that_is_audible(film):
     time = Virtual()
     player = Player(SilentOutput(RATE, clock=time.clock, sleep=time.sleep), user_cache())

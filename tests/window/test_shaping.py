@@ -15,6 +15,7 @@ from cicada.core.scene_edits import PutTempo
 from cicada.deliver.work import loudnesses
 from cicada.window.drawing.heads import LEVEL_X
 from cicada.window.drawing.neighbours import edge_words
+from cicada.window.widgets import menus
 from tests.window.test_composing import ALT, CONTROL, key, pull
 from tests.window.test_evening import LEFT, at, drag
 
@@ -229,7 +230,7 @@ def test_what_trimming_the_silence_cuts_is_said_and_drawn_before_it_is_done(
         action.trigger()
         menu.aboutToHide.emit()
 
-    monkeypatch.setattr(QMenu, "exec", look)
+    monkeypatch.setattr(menus, "show", look)
     harbour.on_clip.show("trim_silence", QPoint(0, 0))
     settled(harbour)
     words, tried = shown[0]
@@ -245,7 +246,7 @@ def test_a_clip_is_ended_on_the_beat_the_menu_names(harbour, settled, monkeypatc
     settled(harbour)
     entries = {}
     monkeypatch.setattr(
-        QMenu, "exec", lambda menu, _: entries.update({a.text(): a for a in menu.actions()})
+        menus, "show", lambda menu, _: entries.update({a.text(): a for a in menu.actions()})
     )
     harbour.on_clip.show("end_on", QPoint(0, 0))
     words = next(text for text in entries if "beat" in text)

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QContextMenuEvent, QWheelEvent
-from PySide6.QtWidgets import QApplication, QDialog, QMenu
+from PySide6.QtWidgets import QApplication, QDialog
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
@@ -15,6 +15,7 @@ from cicada.media.cache import user_cache
 from cicada.media.opened import OpenedSounds
 from cicada.window.drawing.layout import HEAD, MARKS
 from cicada.window.state.conditions import STEADY
+from cicada.window.widgets import menus
 from tests.window.test_composing import ALT, CONTROL, NONE, SHIFT, key, pull, ruler
 from tests.window.test_evening import LEFT, at, drag, point
 
@@ -100,7 +101,7 @@ def test_how_often_the_film_plays_is_chosen_where_it_ends(harbour, qtbot, settle
         shown.append([action.text() for action in menu.actions()])
         menu.actions()[1].trigger()
 
-    monkeypatch.setattr(QMenu, "exec", choose)
+    monkeypatch.setattr(menus, "show", choose)
     end = QPoint(round(harbour.sheet.place.frame_x(60)) + 20, MARKS + 8)
     qtbot.mouseClick(harbour.sheet.viewport(), LEFT, pos=end)
     assert shown[0][0] == "Once"
@@ -235,7 +236,7 @@ def test_hovering_says_what_a_sounding_is_and_why_it_ends(harbour, settled):
 
 def test_the_menu_on_a_sounding_offers_what_would_end_it(harbour, qtbot, settled, monkeypatch):
     offered = []
-    monkeypatch.setattr(QMenu, "exec", lambda menu, _: offered.extend(menu.actions()))
+    monkeypatch.setattr(menus, "show", lambda menu, _: offered.extend(menu.actions()))
     where = point(harbour, "l6", 20)
     port = harbour.sheet.viewport()
     event = QContextMenuEvent(QContextMenuEvent.Reason.Mouse, where, port.mapToGlobal(where))
