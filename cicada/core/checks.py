@@ -6,10 +6,10 @@ from typing import Literal
 
 from msgspec import Struct
 
-from cicada.core.clip import clip_timing
 from cicada.core.model import Clip, Project, Run
 from cicada.core.plan import Event, Place, Plan, Voice
 from cicada.core.planner import plan
+from cicada.core.reasons import Silence, why_silent
 
 # Enough passes to see copies of a clip pile up; more would only say the same again.
 PASSES = 3
@@ -94,30 +94,32 @@ def _holds(project: Project, events: Iterable[Event]) -> Iterable[Finding]:
             yield _finding(project, place, event.kind, "error", texts[event.kind])
 
 
+# What is switched off is meant to be silent; anything else is not.
+_NEVER: dict[Silence, str] = {
+    "past the end": "it stands past the end of its scene",
+    "nothing to play": "its trim, loops and offset leave nothing to play",
+    "left out": "whenever its turn comes it is left out",
+    "still queued": "whenever its turn comes it is left out",
+    "called off": "what it waits for never ends",
+    "waits for good": "what it waits for never ends",
+    "not here": "what it waits for never ends",
+}
+
+
 def _silent_clips(project: Project, planned: Plan) -> Iterable[Finding]:
     started = {voice.place for voice in planned.voices}
-    skipped = {
-        Place(event.scene, event.layer, event.frame)
-        for event in planned.events
-        if event.kind == "skipped"
-    }
-    sounds = {sound.id: sound for sound in project.sounds}
+    events: dict[Place, list[Event]] = defaultdict(list)
+    for event in planned.events:
+        events[Place(event.scene, event.layer, event.frame)].append(event)
     for scene, layer in project.all_layers():
-        if layer.off:
-            continue
         for keyframe in sorted(layer.keyframes, key=lambda keyframe: keyframe.frame):
             place = Place(scene.id, layer.id, keyframe.frame)
-            if not isinstance(keyframe, Clip) or keyframe.off or place in started:
+            if not isinstance(keyframe, Clip) or place in started:
                 continue
-            if keyframe.frame >= scene.length:
-                text = "{name} never starts: it stands past the end of its scene"
-            elif not clip_timing(keyframe, sounds[keyframe.sound], project.rate).total:
-                text = "{name} never starts: its trim, loops and offset leave nothing to play"
-            elif place in skipped:
-                text = "{name} never starts: whenever its turn comes it is left out"
-            else:
-                text = "{name} never starts: what it waits for never ends"
-            yield _finding(project, place, "never-starts", "warning", text)
+            why = why_silent(project, scene, layer, keyframe, events[place])
+            if why in _NEVER:
+                text = f"{{name}} never starts: {_NEVER[why]}"
+                yield _finding(project, place, "never-starts", "warning", text)
 
 
 def _piles(project: Project, voices: Iterable[Voice], passes: int) -> Iterable[Finding]:

@@ -70,6 +70,13 @@ class Voice(Struct, frozen=True, gc=False):
         return self.pieces[-1].end
 
     @property
+    def told_to_end(self) -> int:
+        """The sample at which what ends it happens: before its fade, if it has one."""
+        if self.fades and self.fades[-1][1] == self.end:
+            return self.fades[-1][0]
+        return self.end
+
+    @property
     def place(self) -> Place:
         """Its keyframe."""
         return Place(self.scene, self.layer, self.frame)

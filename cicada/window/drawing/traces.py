@@ -17,7 +17,9 @@ from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Scene
 from cicada.core.placed import live_keyframes, span_ends
 from cicada.core.placing import row_of
 from cicada.core.plan import Event, Place, Plan, Voice
+from cicada.core.reasons import why_left_out
 from cicada.window.drawing.axis import Axis, Numbers
+from cicada.window.words.silences import on_sheet
 
 # Loops are divided by lines only while there are few enough to tell apart.
 MOST_DIVISIONS = 400
@@ -293,7 +295,7 @@ class SceneTraces:
                 self._ringing_row(voice).voices.append(voice)
             else:
                 continue
-            if voice.ended_by is not None and start <= told_to_end(voice) <= end:
+            if voice.ended_by is not None and start <= voice.told_to_end <= end:
                 self.ended_by.setdefault(voice.ended_by, []).append(voice)
         for event in self.plan.events:
             if event.kind == "queued":
@@ -408,15 +410,9 @@ class SceneTraces:
         """A clip that was left out, or left the queue before its turn."""
         clip = self.keyframe(event.layer, event.frame)
         assert isinstance(clip, Clip)
-        name = self.names[clip.sound]
-        if event.kind == "unqueued":
-            reason = f"never started: {name} was still waiting"
-        elif clip.if_sounding == "queue":
-            reason = f"left out: {name} still waits from before"
-        else:
-            what = name if clip.busy == "sound" else f"the layer {row.name}"
-            reason = f"left out: {what} is still sounding"
-        return Strike(event.frame, reason, name)
+        name, why = self.names[clip.sound], why_left_out(event, clip)
+        assert why is not None
+        return Strike(event.frame, on_sheet(why, clip, name, row.name), name)
 
     @cached_property
     def ties(self) -> list[Tie]:
@@ -435,10 +431,3 @@ class SceneTraces:
                     at = self.of_frame(place.frame)
                     result[Tie(row, to, at, voice.ended == "hush")] = None
         return list(result)
-
-
-def told_to_end(voice: Voice) -> int:
-    """The run sample at which what ends a voice happens: before its fade, if it has one."""
-    if voice.fades and voice.fades[-1][1] == voice.end:
-        return voice.fades[-1][0]
-    return voice.end

@@ -5,11 +5,12 @@ A sentence is a list of parts; a part with a name is the control that changes it
 
 from typing import NamedTuple
 
-from cicada.core.clip import clip_timing
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Scene
 from cicada.core.placed import span_ends
 from cicada.core.plan import Place, Plan, Voice
+from cicada.core.reasons import why_silent
 from cicada.window.words.quantities import count, times_text
+from cicada.window.words.silences import in_sentence
 
 
 class Part(NamedTuple):
@@ -127,30 +128,17 @@ class _Clip:
 
     def _why_silent(self) -> str:
         """Why nothing sounds, or nothing if something does."""
-        clip, scene = self.clip, self.scene
-        if clip.off or self.layer.off:
-            return "it is switched off" if clip.off else "its layer is switched off"
-        if clip.frame >= scene.length:
-            return "it never starts, for the scene is over by then"
-        timing = clip_timing(clip, self.project.sound(clip.sound), self.project.rate)
-        if timing.total == 0:
-            return "it never starts: its trim, loops and offset leave nothing to play"
-        place = Place(scene.id, self.layer.id, clip.frame)
-        for voice in self.plan.voices:
-            if voice.place == place and voice.visit == self.visit:
-                return ""
-        for event in self.plan.events:
-            here = (event.scene, event.layer, event.frame) == place
-            if not here or event.visit != self.visit:
-                continue
-            if event.kind == "skipped":
-                what = self.name if clip.busy == "sound" else "the layer"
-                return f"it is left out here, for {what} is still sounding"
-            if event.kind == "unqueued":
-                return "it never starts, for it was still waiting when it was called off"
-        if clip.if_sounding == "queue":
-            return "it never starts, for what it waits for does not end"
-        return "it does not sound in this run"
+        place = Place(self.scene.id, self.layer.id, self.clip.frame)
+        voices = self.plan.voices
+        if any(voice.place == place and voice.visit == self.visit for voice in voices):
+            return ""
+        events = [
+            event
+            for event in self.plan.events
+            if (event.scene, event.layer, event.frame) == place and event.visit == self.visit
+        ]
+        why = why_silent(self.project, self.scene, self.layer, self.clip, events)
+        return in_sentence(why, self.clip, self.name)
 
     def _ends(self, voice: Voice) -> list[Part]:
         clip = self.clip
