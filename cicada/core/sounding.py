@@ -20,6 +20,17 @@ class OpenVoice:
         self.why: Why = why
         self.visit = visit
 
+    def copy(self) -> "OpenVoice":
+        """Another one that has come as far."""
+        made = OpenVoice(self.placed, self.start, self.why, self.visit)
+        made.end, made.ended, made.ended_by = self.end, self.ended, self.ended_by
+        made.fades, made.released = list(self.fades), self.released
+        return made
+
+    def values(self) -> tuple[object, ...]:
+        """What tells it from another."""
+        return self.placed.place, self.start, self.end or -1, self.released
+
     def over(self, moment: int) -> bool:
         """Whether it has ended by ``moment``."""
         return self.end is not None and self.end <= moment
@@ -76,6 +87,20 @@ class OpenLocked:
         self.hush_by: Place | None = None
         self.ended: Ended = "finished"
         self.ended_by: Place | None = None
+
+    def copy(self) -> "OpenLocked":
+        """Another one that has come as far."""
+        made = OpenLocked(self.placed, self.position, self.visit, joined=self.joined)
+        made.moving_from, made.pieces = self.moving_from, list(self.pieces)
+        made.fades, made.released = list(self.fades), self.released
+        made.hush_end, made.hush_by = self.hush_end, self.hush_by
+        made.ended, made.ended_by = self.ended, self.ended_by
+        return made
+
+    def values(self) -> tuple[object, ...]:
+        """What tells it from another."""
+        moving = -1 if self.moving_from is None else self.moving_from
+        return self.placed.place, moving, self.position, self.hush_end or -1
 
     def runs_out(self) -> int | None:
         """The run sample at which its open piece uses up its length."""
@@ -156,6 +181,27 @@ class Row:
         self.stale = True
         self._past_end = 0
         self._due: int | None = None
+
+    def copy(self, new: dict["OpenVoice | OpenLocked", "OpenVoice | OpenLocked"]) -> "Row":
+        """Another one with all that is open; ``new`` takes in which voice became which."""
+        made = Row(self.key)
+        made.voices = [voice.copy() for voice in self.voices]
+        made.locked = [voice.copy() for voice in self.locked]
+        new.update(zip(self.voices, made.voices, strict=True))
+        new.update(zip(self.locked, made.locked, strict=True))
+        made.waiting = [Waiting(each.placed, each.visit) for each in self.waiting]
+        made.stale, made._past_end, made._due = self.stale, self._past_end, self._due
+        return made
+
+    def values(self, moment: int) -> tuple[object, ...]:
+        """What tells it from another at a moment: what is open, what waits, what it waits for."""
+        due = self.due(moment) if self.waiting else None
+        return (
+            tuple(voice.values() for voice in self.voices if not voice.over(moment)),
+            tuple(voice.values() for voice in self.locked),
+            tuple((each.placed.place, each.visit) for each in self.waiting),
+            -1 if due is None else max(due, moment),
+        )
 
     def latest_end(self, moment: int) -> int | None:
         """The latest end of any free or hold voice, past or to come; None behind an endless one."""

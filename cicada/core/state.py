@@ -1,0 +1,169 @@
+"""Where a run is: everything the rules go by, apart from them.
+
+It can be kept, compared and taken up again: what follows from it is nothing but the rules.
+"""
+
+from typing import NamedTuple
+
+from cicada.core.placed import LayerTable, PlacedClip, RowKey
+from cicada.core.plan import Event, EventKind, Stretch, Visit, Why
+from cicada.core.sounding import OpenLocked, OpenVoice, Row, Waiting
+
+
+class Next(NamedTuple):
+    """What is entered next: a frame of a scene (by its index), in a pass."""
+
+    number: int
+    scene: int
+    frame: int
+
+
+class State:
+    """The state of one run. Times are absolute; ``origin`` is taken off when a plan is written.
+
+    ``started_to`` is the moment up to which queued clips have been started, ``drawn_by`` the one
+    at which the picture shown last is drawn. ``limit`` and ``presses`` hold from the origin on.
+    """
+
+    def __init__(self) -> None:
+        self.next: Next | None = None
+        self.time = 0
+        self.started_to = 0
+        self.origin = 0
+        self.began = False
+        self.limit: int | None = None
+        self.presses: list[int] = []
+        self.drawn_by = 0
+        self.last_entered: tuple[str, int] | None = None
+        self.rows: dict[RowKey, Row] = {}
+        self.waiting_rows: dict[Row, None] = {}
+        self.by_sound: dict[str, list[OpenVoice | OpenLocked]] = {}
+        self.locked: dict[OpenLocked, None] = {}
+        # Everything that has happened so far, in order.
+        self.voices: list[OpenVoice | OpenLocked] = []
+        self.events: list[Event] = []
+        self.visits: list[Visit] = []
+        self.stretches: list[Stretch] = []
+        self.plain: list[tuple[int, LayerTable]] = []
+
+    # -- asking --------------------------------------------------------------------------------
+
+    def row(self, key: RowKey) -> Row:
+        """What a layer has sounding and waiting."""
+        row = self.rows.get(key)
+        if row is None:
+            row = self.rows[key] = Row(key)
+        return row
+
+    def past_limit(self, moment: int) -> bool:
+        """Whether the run is stopped by then."""
+        return self.limit is not None and moment >= self.limit
+
+    def busy(self, placed: PlacedClip, row: Row) -> list[OpenVoice | OpenLocked]:
+        """The voices that count as "it" for skip and restart; some may be over."""
+        if placed.clip.busy == "layer":
+            return [*row.voices, *row.locked]
+        sounding = self.by_sound.get(placed.clip.sound)
+        if not sounding:
+            return []
+        kept = [voice for voice in sounding if not voice.over(self.time)]
+        self.by_sound[placed.clip.sound] = kept
+        return kept
+
+    # -- voices and queues ---------------------------------------------------------------------
+
+    def start(self, placed: PlacedClip, row: Row, at: int, why: Why, visit: int) -> OpenVoice:
+        """A free or hold voice starts."""
+        voice = OpenVoice(placed, at, why, visit)
+        row.voices.append(voice)
+        row.stale = True
+        self.by_sound.setdefault(placed.clip.sound, []).append(voice)
+        self.voices.append(voice)
+        return voice
+
+    def start_locked(self, placed: PlacedClip, position: int, *, joined: bool) -> None:
+        """A locked voice starts, ``position`` samples into its clip."""
+        voice = OpenLocked(placed, position, len(self.visits) - 1, joined=joined)
+        self.row(placed.row).locked.append(voice)
+        self.by_sound.setdefault(placed.clip.sound, []).append(voice)
+        self.locked[voice] = None
+        self.voices.append(voice)
+
+    def close_locked(self, voice: OpenLocked, moment: int, ended: str) -> None:
+        """A locked voice ends, by its span or with the run."""
+        voice.close(moment, "span" if ended == "span" else "run")
+        self.drop_locked(voice)
+
+    def drop_locked(self, voice: OpenLocked) -> None:
+        """A locked voice that is closed is open no more."""
+        del self.locked[voice]
+        self.row(voice.placed.row).locked.remove(voice)
+        self.by_sound[voice.placed.clip.sound] = [
+            other for other in self.by_sound[voice.placed.clip.sound] if other is not voice
+        ]
+
+    def wait(self, row: Row, waiting: Waiting) -> None:
+        """A clip joins its layer's queue."""
+        if not row.waiting:
+            row.stale = True
+            self.waiting_rows[row] = None
+        row.waiting.append(waiting)
+
+    def take(self, row: Row, waiting: Waiting) -> None:
+        """A clip leaves its layer's queue."""
+        row.waiting.remove(waiting)
+        row.stale = True
+        if not row.waiting:
+            del self.waiting_rows[row]
+
+    # -- what has happened ---------------------------------------------------------------------
+
+    def say(self, kind: EventKind, placed: PlacedClip, visit: int | None = None) -> None:
+        """Something has happened to a clip."""
+        scene, layer, frame = placed.place
+        shown = len(self.visits) - 1 if visit is None else visit
+        self.events.append(Event(self.time, kind, scene, frame, layer, None, shown))
+
+    def add_stretch(
+        self, at: int, frame: int, count: int, *, shown: bool, stands: int, late: int = 0
+    ) -> None:
+        """So many frames from ``frame`` on, entered at ``at``, have gone by."""
+        visit = len(self.visits) - 1
+        if self.stretches and not stands:
+            before = self.stretches[-1]
+            if before.visit == visit and before.shown == shown and not before.late:
+                self.stretches[-1] = before._replace(length=before.length + count, late=late)
+                return
+        self.stretches.append(Stretch(at, visit, frame, count, shown, stands, late))
+
+    def leave_at(self, last: float) -> None:
+        """The picture leaves the scene, at that frame."""
+        self.visits[-1] = self.visits[-1]._replace(end=self.time, last=last)
+
+    # -- kept and compared ---------------------------------------------------------------------
+
+    def kept(self) -> "State":
+        """The state as it is now, whatever becomes of this one; frames are not half entered."""
+        made = State()
+        made.__dict__.update(self.__dict__)
+        # What is over changes no more, and is shared.
+        new: dict[OpenVoice | OpenLocked, OpenVoice | OpenLocked] = {}
+        made.rows = {key: row.copy(new) for key, row in self.rows.items()}
+        made.waiting_rows = {made.rows[row.key]: None for row in self.waiting_rows}
+        made.locked = {new[voice]: None for voice in self.locked}  # type: ignore[misc] # of its kind
+        made.by_sound = {
+            sound: [new.get(voice, voice) for voice in voices]
+            for sound, voices in self.by_sound.items()
+        }
+        made.voices = [new.get(voice, voice) for voice in self.voices]
+        for name in ("presses", "events", "visits", "stretches", "plain"):
+            setattr(made, name, list(getattr(self, name)))
+        return made
+
+    def key(self) -> tuple[object, ...]:
+        """What makes two states of one film the same: all that follows is the same then."""
+        return (
+            self.next, self.time, self.started_to, self.origin, self.began, self.limit,
+            tuple(self.presses), self.drawn_by, self.last_entered,
+            tuple(sorted((key, row.values(self.time)) for key, row in self.rows.items())),
+        )  # fmt: skip
