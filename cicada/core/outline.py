@@ -97,21 +97,27 @@ def loudest(project: Project, layer: Layer, clip: Clip, peaks: Peaks | None) -> 
     drawn = int(level_line.xs[-1] * rate) if level_line else 0
     over = timing.total or begins + drawn + 2 * timing.step
     edges = np.linspace(max(0, begins), over, STRETCHES + 1).astype(np.int64)
-    since = edges - timing.delay
-    gains = np.full(len(edges), clip.level * layer.level * project.level)
-    if clip.fade_in:
-        gains *= fade_gain(clip.fade_shape, since / seconds_to_samples(clip.fade_in, rate))
-    if clip.fade_out and timing.total is not None:
-        left = (timing.total - edges) / seconds_to_samples(clip.fade_out, rate)
-        gains *= fade_gain(clip.fade_shape, left)
-    if level_line:
-        along = (edges - begins) % timing.step if clip.line_over == "loop" else since
-        gains *= level_line.values(along / rate)
-    if layer.line:
-        frames = clip.frame + edges / rate * project.fps[0] / project.fps[1]
-        gains *= Curve(layer.line).values(frames)
+
+    def gains(moments: Moments) -> Gains:
+        since = moments - timing.delay
+        found = np.full(len(moments), clip.level * layer.level * project.level)
+        if clip.fade_in:
+            found *= fade_gain(clip.fade_shape, since / seconds_to_samples(clip.fade_in, rate))
+        if clip.fade_out and timing.total is not None:
+            left = (timing.total - moments) / seconds_to_samples(clip.fade_out, rate)
+            found *= fade_gain(clip.fade_shape, left)
+        if level_line:
+            along = (moments - begins) % timing.step if clip.line_over == "loop" else since
+            found *= level_line.values(along / rate)
+        if layer.line:
+            frames = clip.frame + moments / rate * project.fps[0] / project.fps[1]
+            found *= Curve(layer.line).values(frames)
+        return found
+
     heard = np.abs(looped_peaks(peaks, timing, clip.speed, edges - begins)).max(axis=0)
-    return float((heard * np.maximum(gains[:-1], gains[1:])).max(initial=0.0))
+    # At both ends of each stretch; its last sample, for the next may be in another loop.
+    highest = np.maximum(gains(edges[:-1]), gains(np.maximum(edges[1:] - 1, edges[:-1])))
+    return float((heard * highest).max(initial=0.0))
 
 
 class Edge(NamedTuple):

@@ -32,14 +32,17 @@ def plan(project: Project, run: Run | None = None, tables: Tables | None = None)
     return _Film(project, run or Run(), tables or Tables(), State()).play()
 
 
-def states(project: Project, run: Run, tables: Tables | None = None) -> Iterator[State]:
+def states(project: Project, run: Run, tables: Tables) -> Iterator[State]:
     """The state before each frame that is entered; it goes on changing, so keep a copy of it."""
-    return _Film(project, run, tables or Tables(), State()).walk()
+    return _Film(project, run, tables, State()).walk()
 
 
-def plan_on(project: Project, run: Run, state: State, tables: Tables | None = None) -> Plan:
-    """The plan of a run of which ``state`` was kept: it is taken up there, and used up."""
-    return _Film(project, run, tables or Tables(), state).play()
+def plan_on(project: Project, run: Run, state: State, tables: Tables) -> Plan:
+    """The plan of a run of which ``state`` was kept: it is taken up there, and used up.
+
+    ``tables`` are those it came from: what is open is known by what they are made of.
+    """
+    return _Film(project, run, tables, state).play()
 
 
 def _never(_: LayerTable) -> bool:

@@ -195,7 +195,8 @@ def _told(tempo: tuple[Tempo, ...], base: Timebase) -> tuple[Tempo, ...]:
             length = beat_length(entry, base.rate)
             beats = (first_beat(entry, base) - first_beat(kept[-1], base)) / length
             at_once = first_beat(entry, base) - base.start(entry.frame) < length
-            if at_once and abs(beats - round(beats)) * length < 1:
+            # One whose first beat comes before theirs adds beats.
+            if round(beats) >= 0 and at_once and abs(beats - round(beats)) * length < 1:
                 continue
         kept.append(entry)
     return tuple(kept)

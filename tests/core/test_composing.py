@@ -1,7 +1,7 @@
 """Rippling, copying, hushing and what a drop costs: edits of many things at once."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -135,6 +135,7 @@ def test_a_picture_loses_the_images_of_removed_frames():
 
 
 @given(st.integers(1, 200), st.integers(1, 40), st.floats(30, 300), st.floats(0, 2))
+@example(1, 24, 300.0, 1.0)
 def test_beats_move_with_the_frames_they_are_on(frame, count, bpm, offset):
     project = film(tempo=(Tempo(frame=0, bpm=bpm, offset=round(offset, 3)),))
     base = Timebase(24, 1, 48000)

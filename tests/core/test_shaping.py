@@ -19,10 +19,18 @@ from cicada.core.model import (
     Run,
     Scene,
     Sound,
+    Tempo,
     keyframe_at,
 )
 from cicada.core.planner import plan
-from cicada.core.reshaping import ReshapeClip, ending_on, shaping_of, splitting
+from cicada.core.reshaping import (
+    ReshapeClip,
+    ending_on,
+    endings,
+    filling,
+    shaping_of,
+    splitting,
+)
 from cicada.core.timebase import samples_to_seconds, seconds_to_samples
 from cicada.errors import BadEdit
 
@@ -409,3 +417,85 @@ def test_a_line_is_what_it_was_right_behind_a_jump():
     assert Curve(after).at(0.2) == 0.4
     alone = points.from_place(((0.0, 0.2), (0.0, 0.7)), 3.0, 1.0)
     assert alone == ((0, 0.7),)
+
+
+# -- at the playhead -------------------------------------------------------------------------------
+
+
+def plainly(**settings):
+    """A clip of a second on frame 20 at 25 frames a second, ready to be shaped."""
+    project = project_with(Clip(frame=20, sound="s", **settings), 8000, (25, 1))
+    return project, shaping_of(project, CLIP)
+
+
+def test_a_clip_is_trimmed_where_a_frame_is_entered_inside_it():
+    _, shaping = plainly()
+    assert shaping.trim_at(25, head=True).clip.trim == (0.2, None)
+    assert shaping.trim_at(25, head=True).clip.frame == 25
+    assert shaping.trim_at(25, head=False).clip.trim == (0.0, 0.2)
+    for frame, head in ((45, True), (60, True), (20, False), (3, False)):
+        with pytest.raises(BadEdit):
+            shaping.trim_at(frame, head=head)
+    assert shaping.trim_at(44, head=True).clip.frame == 44
+    assert shaping.trim_at(21, head=False).clip.trim == (0.0, 0.04)
+
+
+def test_the_nearest_hit_is_one_that_is_heard():
+    project, shaping = plainly(trim=(0.1, 0.9))
+    assert shaping.nearest_hit([0, 800, 4000, 7199, 7200], 20) == 800
+    assert shaping.nearest_hit([800, 4000, 7199], 60) == 7199
+    with pytest.raises(BadEdit, match="no hit"):
+        shaping.nearest_hit([0, 799, 7200], 20)
+    by_hand = replace(project.sounds[0], hits=(0.5,))
+    own = shaping_of(replace(project, sounds=(by_hand, project.sounds[1])), CLIP)
+    assert own.nearest_hit([800], 30) == 4000
+
+
+def test_a_hit_is_set_where_the_playhead_is_and_taken_off_there():
+    project, shaping = plainly()
+    hits = shaping.hits_with(25, 320)
+    assert hits == (0.2,)
+    sound = replace(project.sounds[0], hits=(0.1, 0.215))
+    own = shaping_of(replace(project, sounds=(sound, project.sounds[1])), CLIP)
+    assert own.hits_with(25, 320) == (0.1,)
+    assert own.hits_with(30, 320) == (0.1, 0.215, 0.4)
+    for frame in (19, 45):
+        with pytest.raises(BadEdit, match="not heard"):
+            shaping.hits_with(frame, 320)
+
+
+def test_a_clip_loops_until_its_span_ends_or_is_off():
+    project, shaping = plainly()
+    after = filling(project, CLIP, shaping).apply(project)
+    assert keyframe_at(after.scenes[0].layers[0], 20).loops == 2
+    off, shaping = plainly(off=True)
+    with pytest.raises(BadEdit, match="switched off"):
+        filling(off, CLIP, shaping)
+
+
+def test_the_frames_a_clip_may_be_ended_on_are_named():
+    project, shaping = plainly()
+    scene = project.scenes[0]
+    bells = replace(scene.layers[0], keyframes=(*scene.layers[0].keyframes, Rest(frame=40)))
+    with_rest = replace(project, scenes=(replace(scene, layers=(bells, scene.layers[1])),))
+    assert endings(with_rest, CLIP, shaping, 33) == [
+        ("its span's end", 40), ("the scene's end", 60), ("the playhead", 33),
+    ]  # fmt: skip
+    more = replace(bells, keyframes=(*bells.keyframes, Clip(frame=50, sound="s")))
+    tempo = (Tempo(frame=0, bpm=60.0),)
+    full = replace(scene, layers=(more, scene.layers[1]), tempo=tempo)
+    found = dict(endings(replace(project, scenes=(full,)), CLIP, shaping, 33))
+    assert found["the next clip"] == 50
+    assert found["the beat nearest to its end"] == 50
+
+
+def test_the_first_join_is_where_the_second_loop_begins_also_after_a_wait():
+    project = project_with(
+        Clip(frame=20, sound="s", loops=3, sync="locked"), 8000, (25, 1), [(10, 0.5)]
+    )
+    made = plan(project)
+    shaping = shaping_of(project, CLIP, made, 0)
+    assert shaping.first_join(made, 0) == made.entered(45, 0)
+    assert shaping.first_join(made, None) == 45 * 320
+    free, clock = plainly(loops=3)
+    assert clock.first_join(plan(free), 0) == 45 * 320

@@ -1,6 +1,7 @@
 """The picture as a stack of parts: what is drawn on a frame, and what ripple does to it."""
 
 from fractions import Fraction
+from itertools import pairwise
 
 import pytest
 from hypothesis import given
@@ -8,9 +9,17 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from cicada.core.model import Images, Scene, Still, Video, empty_project
-from cicada.core.picture_edits import AddParts, ChangePart, MovePart, MovePartEnds, RemovePart
+from cicada.core.picture_edits import (
+    AddParts,
+    ChangePart,
+    MovePart,
+    MovePartEnds,
+    RemovePart,
+    shown_from,
+    shown_to,
+)
 from cicada.core.ripple import InsertFrames, RemoveFrames
-from cicada.core.stack import drawn_on, ends, moment_of
+from cicada.core.stack import drawn_on, ends, laid_out, moment_of
 from cicada.errors import BadEdit
 
 LENGTH = 60
@@ -165,3 +174,30 @@ def test_what_makes_no_picture_is_refused(edit):
 
 def test_a_scene_without_parts_has_no_picture():
     assert drawn_on(Scene(id="s", length=5, layers=()), 0) == ()
+
+
+@given(st.integers(0, LENGTH - 1), st.integers(1, 8))
+def test_new_parts_share_the_frames_up_to_the_end(first, count):
+    count = min(count, LENGTH - first)
+    found = laid_out(first, LENGTH, [None] * count)
+    assert found[0][0] == first
+    assert found[-1][1] is None
+    for (start, shown), (following, _) in pairwise(found):
+        assert start + shown == following
+        assert shown >= 1
+
+
+@pytest.mark.parametrize(("wanted", "shown"), [(None, None), (0, 1), (7, 7), (99, 50)])
+def test_one_part_alone_is_shown_as_long_as_it_lasts(wanted, shown):
+    assert laid_out(10, LENGTH, [wanted]) == [(10, shown)]
+    assert laid_out(10, LENGTH, [wanted, None])[0] == (10, 25)
+
+
+def test_a_part_begins_and_ends_where_it_is_typed():
+    part = Still(file="s", start=10, shown=20)
+    assert shown_from(part, LENGTH, 15) == {"start": 15, "shown": 15}
+    assert shown_from(part, LENGTH, 40) == {"start": 40, "shown": 1}
+    assert shown_from(Still(file="s", start=10), LENGTH, 15) == {"start": 15, "shown": None}
+    assert shown_to(part, LENGTH, 19) == {"shown": 10}
+    assert shown_to(part, LENGTH, LENGTH - 1) == {"shown": None}
+    assert shown_to(part, LENGTH, LENGTH - 2) == {"shown": LENGTH - 11}

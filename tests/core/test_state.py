@@ -1,0 +1,66 @@
+"""The state of a run: kept at any frame, compared with another's, and taken up again."""
+
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from cicada.core.model import Run, empty_project
+from cicada.core.placed import Tables
+from cicada.core.planner import plan, plan_on, states
+from tests.core.films import films, queues
+
+
+def kept_at(project, run, number, tables):
+    """A copy of the state before the frame of that number among those entered; None past them."""
+    for position, state in enumerate(states(project, run, tables)):
+        if position == number:
+            return state.kept()
+    return None
+
+
+@given(films() | queues(), st.integers(0, 40))
+def test_a_run_taken_up_at_any_frame_ends_as_it_would_have(film, number):
+    project, run = film
+    tables = Tables()
+    kept = kept_at(project, run, number, tables)
+    if kept is not None:
+        assert plan_on(project, run, kept, tables) == plan(project, run)
+
+
+@given(films(), st.integers(0, 20))
+def test_what_is_kept_is_not_changed_by_what_follows(film, number):
+    project, run = film
+    kept = before = None
+    for position, state in enumerate(states(project, run, Tables())):
+        if position == number:
+            kept, before = state.kept(), state.key()
+    if kept is not None:
+        assert kept.key() == before
+
+
+@given(films())
+def test_no_two_frames_of_a_run_have_the_same_state(film):
+    project, run = film
+    keys = [state.key() for state in states(project, run, Tables())]
+    assert len(set(keys)) == len(keys)
+
+
+@given(films(), st.integers(1, 400))
+def test_runs_are_the_same_until_a_press_that_one_of_them_does_not_have(film, press):
+    project, run = film
+    run = replace(run, press_points="wait", presses=())
+    pressed = replace(run, presses=(press * 100,))
+    tables = Tables()
+    for one, other in zip(
+        states(project, run, tables), states(project, pressed, tables), strict=False
+    ):
+        if other.began and other.time - other.origin >= press * 100:
+            break
+        one.presses = other.presses
+        assert one.key() == other.key()
+
+
+def test_a_run_that_is_over_enters_no_more_frames():
+    project = empty_project("Empty", length=3)
+    entered = [state.next for state in states(project, Run(), Tables())]
+    assert [each.frame for each in entered] == [0]
