@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple
 
 from msgspec import Struct
 
+from cicada.core.editing import Cell
 from cicada.core.model import Sync
 from cicada.core.timebase import Timebase
 
@@ -34,6 +35,14 @@ class Place(NamedTuple):
     scene: str
     layer: str
     frame: int
+
+
+class VoiceKey(NamedTuple):
+    """A sounding of a keyframe: in which visit of its scene it fired."""
+
+    layer: str
+    frame: int
+    visit: int
 
 
 class Voice(Struct, frozen=True, gc=False):
@@ -80,6 +89,16 @@ class Voice(Struct, frozen=True, gc=False):
     def place(self) -> Place:
         """Its keyframe."""
         return Place(self.scene, self.layer, self.frame)
+
+    @property
+    def cell(self) -> Cell:
+        """Where its keyframe stands on its layer."""
+        return Cell(self.layer, self.frame)
+
+    @property
+    def key(self) -> VoiceKey:
+        """What tells it from all others of its plan, and finds it again in the next one."""
+        return VoiceKey(self.layer, self.frame, self.visit)
 
 
 class Event(Struct, frozen=True, omit_defaults=True, gc=False):

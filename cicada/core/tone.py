@@ -50,7 +50,7 @@ def tones(
     made = []
     for voice in plan.voices:
         layer = layers[voice.layer]
-        place = (voice.layer, voice.frame)
+        place = voice.cell
         if voice.layer in silent or place in muted:
             continue
         clip = clips[place]

@@ -15,6 +15,7 @@ from cicada.core.scene_edits import PutTempo
 from cicada.deliver.work import loudnesses
 from cicada.window.drawing.heads import LEVEL_X
 from cicada.window.drawing.neighbours import edge_words
+from cicada.window.sheet.snapping import Targets
 from cicada.window.widgets import menus
 from tests.window.test_composing import ALT, CONTROL, key, pull
 from tests.window.test_evening import LEFT, at, drag
@@ -303,7 +304,8 @@ def test_a_hit_set_by_hand_stays_with_the_sound_and_is_landed_by_key(opened, qtb
 
 def test_snapping_knows_hits(opened, settled):
     opened.sheet.snapping.kinds = {"hits"}
-    targets = opened.sheet.targets(frozenset())
+    sheet = opened.sheet
+    targets = Targets(sheet.snapping, sheet.traces, sheet.sounds, sheet.hits, 0)
     assert any("hit of Buoy bell" in what for what in targets.frames.values())
 
 

@@ -177,7 +177,7 @@ class GesturePanel(QFrame):
     def _others(self) -> list[Voice]:
         """What sounds while the clip does, on any layer."""
         traces = self._sheet.traces
-        own = next((v for v in traces.plan.voices if (v.layer, v.frame) == self._cell), None)
+        own = next((v for v in traces.plan.voices if v.cell == self._cell), None)
         if own is None:
             return []
         return [
@@ -201,7 +201,7 @@ class GesturePanel(QFrame):
         own = self._loudness(self._cell)
         voice = self.under.currentData()
         if isinstance(voice, Voice) and own > 0:
-            theirs = self._loudness(Cell(voice.layer, voice.frame))
+            theirs = self._loudness(voice.cell)
             wanted = min(1.0, max(0.05, theirs * BELOW / own))
             self.lowered.set_value(round(wanted, 2))
 

@@ -65,7 +65,7 @@ class OpenClip:
     def _trace(self, number: int) -> Trace | None:
         row = self.traces.rows[number]
         for index, voice in enumerate(row.voices):
-            if row.own[index] and (voice.layer, voice.frame) == self.cell:
+            if row.own[index] and voice.cell == self.cell:
                 return row.trace(index)
         return None
 

@@ -191,7 +191,7 @@ class _Sheet:
 
     def _stands_out(self, row: Row, index: int) -> bool:
         voice, view = row.voices[index], self.view
-        return voice.sound == view.shown_sound or (voice.layer, voice.frame) in view.chosen
+        return voice.sound == view.shown_sound or voice.cell in view.chosen
 
     def _wave(self, row: Row, index: int) -> Columns | None:
         """The waveform of a narrow voice, in a few columns over the whole of it."""

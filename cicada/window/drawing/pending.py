@@ -44,7 +44,7 @@ def touched(
         frames += [float(cell.frame) for cell in gone if cell.layer == row.layer.id]
     places = [traces.of_frame(frame) for frame in frames]
     for index, voice in enumerate(row.voices):
-        if (voice.layer, voice.frame) in gone:
+        if voice.cell in gone:
             places += [float(row.starts[index]), float(row.ends[index])]
     return (min(places), max(places)) if places else EVERYWHERE
 

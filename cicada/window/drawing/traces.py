@@ -16,7 +16,7 @@ from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Scene
 from cicada.core.placed import live_keyframes, span_ends
 from cicada.core.placing import row_of
-from cicada.core.plan import Event, Place, Plan, Voice
+from cicada.core.plan import Event, Place, Plan, Voice, VoiceKey
 from cicada.core.reasons import why_left_out
 from cicada.window.drawing.axis import Axis, Numbers
 from cicada.window.words.silences import on_sheet
@@ -205,8 +205,7 @@ class Row:
         """Each voice with its places, by what fires it and when."""
         places = zip(self.starts.tolist(), self.ends.tolist(), self.span_ends.tolist(), strict=True)
         return {
-            (voice.layer, voice.frame, voice.visit): (voice, *place)
-            for voice, place in zip(self.voices, places, strict=True)
+            voice.key: (voice, *place) for voice, place in zip(self.voices, places, strict=True)
         }
 
     def take_over(self, other: "Row") -> None:
@@ -278,7 +277,7 @@ class SceneTraces:
         self._by_layer = {layer.id: row for layer, row in zip(scene.layers, self.rows, strict=True)}
         self._keyframes: dict[str, dict[int, Keyframe]] = {}
         self._spans: dict[str, dict[int, int]] = {}
-        self.queued: dict[tuple[str, int, int], int] = {}
+        self.queued: dict[VoiceKey, int] = {}
         self.holds: dict[int, int] = {}
         if self.axis is not None:
             self._share_out(self.axis)
@@ -299,7 +298,7 @@ class SceneTraces:
                 self.ended_by.setdefault(voice.ended_by, []).append(voice)
         for event in self.plan.events:
             if event.kind == "queued":
-                self.queued[event.layer, event.frame, event.visit] = event.at
+                self.queued[VoiceKey(event.layer, event.frame, event.visit)] = event.at
             elif event.visit != visit:
                 continue
             elif event.kind == "held":
@@ -357,11 +356,11 @@ class SceneTraces:
         """One voice of this scene, or ringing on into it."""
         axis, voice = self.axis, row.voices[index]
         assert axis is not None
-        clip = self.keyframe(voice.layer, voice.frame)
+        clip = self.keyframe(*voice.cell)
         assert isinstance(clip, Clip)
         timing = clip_timing(clip, self.sounds[clip.sound], self.plan.rate)
         own = voice.visit == self.visit
-        queued = self.queued.get((voice.layer, voice.frame, voice.visit))
+        queued = self.queued.get(voice.key)
         return Trace(
             voice,
             clip,

@@ -13,7 +13,6 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
 from typing_extensions import override
 
-from cicada.core.editing import Cell
 from cicada.core.hearing import Heard, Hearing
 from cicada.core.plan import Plan
 from cicada.window.drawing import theme
@@ -128,11 +127,11 @@ class NowSounding(QFrame):
 
     def is_muted(self, heard: Heard) -> bool:
         """Whether it is not heard for now."""
-        return Cell(heard.voice.layer, heard.voice.frame) in self._transport.muted
+        return heard.voice.cell in self._transport.muted
 
     def mute(self, heard: Heard) -> None:
         """Hear its clip no more while listening, or again."""
-        cell = frozenset((Cell(heard.voice.layer, heard.voice.frame),))
+        cell = frozenset((heard.voice.cell,))
         self._transport.mute(self._transport.muted ^ cell)
         self.rows.update()
 
@@ -140,7 +139,7 @@ class NowSounding(QFrame):
         """Choose its clip on the sheet."""
         voice = heard.voice
         self._session.show_scene(voice.scene, playing=self._transport.playing)
-        self._session.choose(Cell(voice.layer, voice.frame))
+        self._session.choose(voice.cell)
 
 
 class Rows(QWidget):

@@ -180,7 +180,7 @@ class SheetCommands(QObject):
         """Say in a sentence what the chosen clip does, for those who cannot hover."""
         for row in self.sheet.traces.rows:
             for index, voice in enumerate(row.voices):
-                if (voice.layer, voice.frame) == self.session.cell:
+                if voice.cell == self.session.cell:
                     self.notices.say(hover_sentence(self.sheet.traces, row, index), lasting=True)
                     return
         chosen = isinstance(self.session.keyframe(), Clip)

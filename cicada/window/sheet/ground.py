@@ -145,7 +145,7 @@ class Ground(QAbstractScrollArea):
             (float(row.starts[index]), float(row.ends[index]))
             for row in self.traces.rows
             for index, voice in enumerate(row.voices)
-            if (voice.layer, voice.frame) in self.session.chosen
+            if voice.cell in self.session.chosen
         ]
         if not found and self.session.cell is not None:
             at = self.traces.of_frame(self.session.cell.frame)

@@ -288,7 +288,7 @@ class Sheet(SheetCanvas):
         if found is None or found[0].own[found[1]]:
             return False
         voice = found[0].voices[found[1]]
-        self.session.go_to(voice.scene, Cell(voice.layer, voice.frame))
+        self.session.go_to(voice.scene, voice.cell)
         return True
 
     def _open_at(self, point: QPointF) -> None:

@@ -107,7 +107,7 @@ class Targets:
     def _ends(self) -> Iterator[Snapped]:
         for row in self._traces.rows:
             for voice, end in zip(row.voices, row.ends.tolist(), strict=True):
-                if (voice.layer, voice.frame) not in self._moved:
+                if voice.cell not in self._moved:
                     name = self._traces.names[voice.sound]
                     frame = self._traces.frame_at(end)
                     yield Snapped(int(-(-frame // 1)), f"the end of {name}")
@@ -117,7 +117,7 @@ class Targets:
         for row in self._traces.rows:
             for index, voice in enumerate(row.voices):
                 peaks = self._sounds.peaks(voice.sound)
-                if peaks is None or axis is None or (voice.layer, voice.frame) in self._moved:
+                if peaks is None or axis is None or voice.cell in self._moved:
                     continue
                 trace = row.trace(index)
                 heard = trace.timing
@@ -133,7 +133,7 @@ class Targets:
         sounds = {sound.id: sound for sound in self._traces.project.sounds}
         for row in self._traces.rows:
             for index, voice in enumerate(row.voices):
-                if axis is None or (voice.layer, voice.frame) in self._moved:
+                if axis is None or voice.cell in self._moved:
                     continue
                 known = self._hits_of.known(voice.sound)
                 samples = [seconds_to_samples(hit, rate) for hit in sounds[voice.sound].hits]

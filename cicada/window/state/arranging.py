@@ -210,7 +210,7 @@ class Arranging:
     def hush_chosen(self) -> None:
         """Silence at the playhead what is chosen, of what sounds there."""
         chosen, sounding = self._session.chosen, self._sounding(self._session.playhead)
-        here = [v for v in sounding if (v.layer, v.frame) in chosen]
+        here = [v for v in sounding if v.cell in chosen]
         if sounding and not here:
             self._notices.say("What is chosen does not sound at the playhead.")
             return
