@@ -6,7 +6,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/installed-$(shell $(PYTHON) -c 'import sys; print("%d.%d" % sys.version_info[:2])')
 TESTS ?= tests
 
-.PHONY: install demo test test-core hands kills soak bench screenshots lock schema clean
+.PHONY: install demo test test-core hands kills soak mutants bench screenshots lock schema clean
 
 install: $(STAMP)
 
@@ -55,6 +55,11 @@ kills: install
 
 soak: install
 	$(BIN)/python -m tests.soak --minutes $(MINUTES) --seed $(SEED)
+
+# Random changes of one operator in the core, each run against the core's tests.
+COUNT ?= 100
+mutants: install
+	$(BIN)/python -m tests.mutants --count $(COUNT) --seed $(SEED)
 
 bench: install
 	$(BIN)/python -m benchmarks

@@ -18,6 +18,8 @@ from cicada.window.drawing import theme
 from cicada.window.drawing.shapes_key import SHAPES, paint_shape
 
 COLUMNS = 4
+# What the picture's waits take, which is in no menu.
+AT_A_WAIT = (("Enter", "let the picture go on"), ("Click in the picture", "the same"))
 MOUSE = (
     ("Drag a keyframe", "move what is chosen"),
     ("Ctrl held", "copy instead"),
@@ -94,12 +96,13 @@ def keys_table(menus: list[QMenu], columns: int, *, for_paper: bool = False) -> 
         ]
         if lines:
             cells += [_heading(menu.title().replace("&", ""), soft), *lines]
-    cells.append(_heading("Mouse", soft))
-    cells += [
-        f"<td style='padding:0 8px; white-space:nowrap'><b>{what}</b></td>"
-        f"<td style='padding:0 8px 0 0; white-space:nowrap'>{does}</td>"
-        for what, does in MOUSE
-    ]
+    for heading, lines in (("Where the picture waits", AT_A_WAIT), ("Mouse", MOUSE)):
+        cells.append(_heading(heading, soft))
+        cells += [
+            f"<td style='padding:0 8px; white-space:nowrap'><b>{what}</b></td>"
+            f"<td style='padding:0 8px 0 0; white-space:nowrap'>{does}</td>"
+            for what, does in lines
+        ]
     tall = -(-len(cells) // columns)
     parts = [cells[at : at + tall] for at in range(0, len(cells), tall)]
     rows = ["".join(f"<tr>{cell}</tr>" for cell in part) for part in parts]

@@ -9,9 +9,8 @@ from cicada.core.outline import loudest
 from cicada.core.scene_edits import AddScene, PutMark, PutTempo, RemoveScene
 from cicada.window.sheet.hover import hover_sentence
 from cicada.window.state.conditions import Range
-from tests.window.own import names, place, span_end
-from tests.window.test_composing import key
-from tests.window.test_playing import begin, play_on
+from tests.by_hand import begin, key, play_on
+from tests.own import names, place, span_end
 
 
 def test_the_scene_that_plays_is_removed_and_the_playhead_follows_on(own, qtbot, settled):

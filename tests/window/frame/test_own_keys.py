@@ -8,9 +8,8 @@ from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.layer_edits import AddLayer
 from cicada.core.model import Hush, Layer, Rest
 from cicada.core.scene_edits import AddScene, ChangeScene
-from tests.window.own import names, place, sound
-from tests.window.test_composing import SHIFT, key
-from tests.window.test_evening import LEFT, at, point
+from tests.by_hand import LEFT, SHIFT, at, key, point
+from tests.own import names, place, sound
 
 
 def test_a_click_inside_a_sound_is_where_the_next_keyframe_goes(own, qtbot, settled):

@@ -1,7 +1,7 @@
 """A film's sounds laid out by hand: mouse and keys on the real sheet."""
 
 import pytest
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
 from cicada.core.editing import Cell
@@ -10,34 +10,7 @@ from cicada.core.model import Clip, Hush, Rest, keyframe_at
 from cicada.core.scene_edits import PutTempo
 from cicada.window.drawing.layout import HEAD
 from cicada.window.widgets.drag import sound_mime
-from tests.window.test_evening import LEFT, at, drag, drop, point
-
-NONE, CONTROL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ControlModifier
-SHIFT, ALT = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.AltModifier
-
-
-def key(qtbot, window, name, keys=NONE):
-    qtbot.keyClick(window.sheet, getattr(Qt.Key, f"Key_{name}"), keys)
-
-
-def pull(qtbot, window, start, end, keys=NONE):
-    """Drag with modifier keys held, without letting go."""
-    port = window.sheet.viewport()
-    qtbot.mousePress(port, LEFT, keys, start)
-    for share in (0.4, 1.0):
-        place = start + (end - start) * share
-        from PySide6.QtGui import QMouseEvent
-
-        event = QMouseEvent(
-            QMouseEvent.Type.MouseMove, QPointF(place), port.mapToGlobal(QPointF(place)),
-            LEFT, LEFT, keys,
-        )  # fmt: skip
-        QApplication.sendEvent(port, event)
-    return port
-
-
-def ruler(window, frame, y=30):
-    return QPoint(round(window.sheet.place.frame_x(frame)) + 1, y)
+from tests.by_hand import ALT, CONTROL, LEFT, NONE, SHIFT, at, drag, drop, key, point, pull
 
 
 def names(window):

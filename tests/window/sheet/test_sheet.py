@@ -16,8 +16,7 @@ from cicada.media.opened import OpenedSounds
 from cicada.window.drawing.layout import HEAD, MARKS
 from cicada.window.state.conditions import STEADY
 from cicada.window.widgets import menus
-from tests.window.test_composing import ALT, CONTROL, NONE, SHIFT, key, pull, ruler
-from tests.window.test_evening import LEFT, at, drag, point
+from tests.by_hand import ALT, CONTROL, LEFT, NONE, SHIFT, at, drag, key, point, pull, ruler
 
 # -- rulers -------------------------------------------------------------------------------------
 

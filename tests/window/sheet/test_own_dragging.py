@@ -12,9 +12,8 @@ from cicada.core.model import Clip, Layer
 from cicada.core.scene_edits import AddScene, ChangeScene
 from cicada.window.sheet.hands import Move, SpanEnd
 from cicada.window.widgets.drag import sound_mime
-from tests.window.own import place, sound, span_end
-from tests.window.test_composing import CONTROL, NONE, key, pull
-from tests.window.test_evening import LEFT, at, drag, drop, point
+from tests.by_hand import CONTROL, LEFT, NONE, at, drag, drop, key, point, pull
+from tests.own import place, sound, span_end
 
 
 def over(window, data, *points):

@@ -3,55 +3,18 @@
 import numpy as np
 import pytest
 import soundfile
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtCore import QPoint, Qt
 
 from cicada.core.editing import Cell
 from cicada.core.mix import Mixer
-from cicada.core.model import Clip, Hush, Rest, keyframe_at
+from cicada.core.model import Clip, Hush, Rest
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
 from cicada.media.opened import OpenedSounds
 from cicada.playback.messages import Scrub
 from cicada.store.projectfile import load
 from cicada.window.widgets.drag import sound_mime
-
-LEFT = Qt.MouseButton.LeftButton
-
-
-def point(window, layer, frame):
-    sheet = window.sheet
-    row = next(i for i, r in enumerate(sheet.traces.rows) if r.layer and r.layer.id == layer)
-    x = sheet.place.x(frame) + min(3.0, sheet.place.scale / 2)
-    return QPoint(round(x), sheet.place.row_top(row) + 24)
-
-
-def drag(qtbot, window, start, end):
-    port = window.sheet.viewport()
-    qtbot.mousePress(port, LEFT, pos=start)
-    for share in (0.3, 0.6, 1.0):
-        qtbot.mouseMove(port, start + (end - start) * share)
-    qtbot.mouseRelease(port, LEFT, pos=end)
-
-
-def drop(widget, data, at):
-    actions = Qt.DropAction.CopyAction
-    for kind in (QDragEnterEvent, QDropEvent):
-        place = at if kind is QDragEnterEvent else QPointF(at)
-        QApplication.sendEvent(
-            widget, kind(place, actions, data, LEFT, Qt.KeyboardModifier.NoModifier)
-        )
-
-
-def at(window, layer, frame):
-    return keyframe_at(window.document.project.layer(layer)[1], frame)
-
-
-def file_mime(*paths):
-    data = QMimeData()
-    data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
-    return data
+from tests.by_hand import LEFT, at, drag, drop, file_mime, point
 
 
 @pytest.fixture

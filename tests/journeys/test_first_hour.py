@@ -16,9 +16,9 @@ from cicada.core.model import Clip
 from cicada.store.projectfile import load
 from cicada.window.frame.settings_dialog import SettingsDialog
 from cicada.window.widgets.drag import sound_mime
+from tests.by_hand import LEFT, at, drop, file_mime, point
+from tests.journeys.test_real_drag import screen
 from tests.sound_files import ring, write_sound
-from tests.window.test_evening import LEFT, at, drop, file_mime, point
-from tests.window.test_real_drag import screen
 
 SETTINGS = ("from nothing", "after the demo", "a long path", "a small window")
 __all__ = ["screen"]

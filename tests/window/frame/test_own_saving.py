@@ -8,8 +8,8 @@ from cicada.core.editing import Cell
 from cicada.core.model import empty_project
 from cicada.core.scene_edits import PutMark
 from cicada.store.projectfile import load, save
-from tests.window.own import place
-from tests.window.test_evening import drop, file_mime, point
+from tests.by_hand import drop, file_mime, point
+from tests.own import place
 
 
 def typed_name(monkeypatch, *paths):

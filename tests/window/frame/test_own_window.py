@@ -10,7 +10,7 @@ import cicada.window
 from cicada.core.editing import Cell
 from cicada.core.model import empty_project
 from cicada.core.scene_edits import ChangeScene
-from tests.window.test_composing import key
+from tests.by_hand import key
 
 
 def test_the_sheet_stays_where_it_is_looked_at_when_something_is_put_there(own, qtbot, settled):

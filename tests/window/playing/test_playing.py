@@ -25,12 +25,9 @@ from cicada.playback.messages import (
 )
 from cicada.window.playing.together import TogetherDialog
 from cicada.window.state.conditions import ENDLESSLY, Range
+from tests.by_hand import begin, play_on, player
 
 LEFT, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier
-
-
-def player(window):
-    return window.transport._link._player.player
 
 
 def said_to_player(window, kind):
@@ -44,29 +41,6 @@ def render(window, run, project=None):
     made = plan(project, run)
     sources = OpenedSounds(project, window.presence.standing.files, user_cache())
     return Mixer(made, project, sources).mix(0, made.length).T
-
-
-def begin(window, qtbot, settled, scene="sc1", frame=0):
-    """Start playing by Space; what was written to the output before."""
-    window.session.show_scene(scene)
-    window.session.move_playhead(frame)
-    settled(window)
-    window.transport.start()
-    window.transport._timer.stop()
-    written = len(player(window).output.recorded())
-    qtbot.keyClick(window.sheet, Qt.Key.Key_Space)
-    assert window.transport.playing
-    return written
-
-
-def play_on(window, until, most=4000):
-    for _ in range(most):
-        window.transport.follow()
-        window.transport._timer.stop()
-        QApplication.processEvents()
-        if until():
-            return
-    raise AssertionError("it was not reached")
 
 
 def heard_since(window, written):

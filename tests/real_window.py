@@ -1,0 +1,202 @@
+"""Fixtures of a real window, with a player that plays into memory instead of a device."""
+
+import pytest
+from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QApplication
+
+from cicada.core.model import empty_project
+from cicada.media.cache import user_cache
+from cicada.media.picture_process import PictureDecoder
+from cicada.window.drawing import theme
+from cicada.window.frame.main_window import MainWindow
+from cicada.window.state import frames, jobs
+from cicada.window.state.guard import guard
+from cicada.window.widgets import asking
+from tests.memory_player import MemoryPlayer
+from tests.sound_files import ring, write_sound
+
+
+@pytest.fixture(scope="session")
+def kept_workers():
+    kept = []
+    yield kept
+    for pool, _ in kept:
+        jobs.stop_workers(pool)
+
+
+@pytest.fixture
+def shared_workers(monkeypatch, kept_workers):
+    """Windows of one test after the other have the same workers: to start some takes a second."""
+    kept = kept_workers
+    start, stop, close = jobs.start_workers, jobs.stop_workers, jobs.Jobs.close
+
+    def lend(count):
+        if not kept:
+            kept.append(start(count))
+        return kept[0]
+
+    def take_back(self):
+        under_way = [job.started.future for job in self._at_it if job.started is not None]
+        close(self)
+        # Workers that are still at something are of no use to the next window.
+        if kept and not all(future.done() for future in under_way):
+            stop(kept.pop()[0])
+
+    monkeypatch.setattr(jobs, "start_workers", lend)
+    monkeypatch.setattr(jobs, "stop_workers", lambda pool: None)
+    monkeypatch.setattr(jobs.Jobs, "close", take_back)
+
+
+@pytest.fixture(scope="session")
+def kept_decoder():
+    kept = PictureDecoder()
+    yield kept
+    kept.close()
+
+
+@pytest.fixture
+def shared_decoder(monkeypatch, kept_decoder):
+    """Windows of one test after the other have the same decoder of pictures, too."""
+
+    def lend():
+        kept_decoder._over.clear()
+        kept_decoder.forget()
+        return kept_decoder
+
+    monkeypatch.setattr(frames, "start_decoder", lend)
+    monkeypatch.setattr(frames, "stop_decoder", lambda decoder: None)
+
+
+@pytest.fixture(scope="session")
+def qapp_cls():
+    class Dressed(QApplication):
+        def __init__(self, arguments):
+            super().__init__(arguments)
+            theme.dress(self)
+
+    return Dressed
+
+
+@pytest.fixture(autouse=True)
+def nothing_is_caught():
+    """What the guard catches fails the test that caused it."""
+    guard.caught.clear()
+    guard.try_again()
+    yield guard.caught
+    guard.heard = None
+    assert not guard.caught
+
+
+@pytest.fixture
+def window(qtbot, tmp_path, shared_workers, shared_decoder):
+    settings = QSettings(str(tmp_path / "window.ini"), QSettings.Format.IniFormat)
+    made = MainWindow(user_cache(), tmp_path / "recovery", MemoryPlayer, settings)
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    made.files.may_leave = lambda: True
+    yield made
+    made.close()
+    made.deleteLater()
+    QApplication.processEvents()
+    QApplication.sendPostedEvents(None, 52)
+    assert not [w for w in QApplication.topLevelWidgets() if w.isVisible()]
+
+
+@pytest.fixture(autouse=True)
+def no_question_waits(monkeypatch):
+    """A question that a test does not answer fails it, and does not wait for a person."""
+
+    def unanswered(question):
+        guard.catch(AssertionError(f"nobody answers {question.windowTitle()}"), "a question")
+        return 0
+
+    monkeypatch.setattr(asking.TypedQuestion, "exec", unanswered)
+    monkeypatch.setattr(asking.Question, "exec", unanswered)
+
+
+@pytest.fixture
+def told(monkeypatch, no_question_waits):
+    """What is said so that it cannot be missed; somebody goes on each time."""
+    said = []
+    monkeypatch.setattr(
+        asking.Question, "exec", lambda question: said.append(question.words.text())
+    )
+    return said
+
+
+@pytest.fixture
+def answer(monkeypatch, no_question_waits):
+    """Answer the questions that follow, each with what is typed or with a verb; what was asked."""
+    asked = []
+
+    def answering(*answers):
+        left = list(answers)
+
+        def typed(question):
+            asked.append(question.windowTitle())
+            question.field.setText(left.pop(0))
+            if question.verb.isEnabled():
+                return 1
+            asked.append(question.says.text())
+            return 0
+
+        def chosen(question):
+            asked.append(f"{question.words.text()}\n{question.detail.text()}")
+            verbs = [button.text() for button in question.buttons]
+            question.chosen = verbs.index(left.pop(0))
+            return 1
+
+        monkeypatch.setattr(asking.TypedQuestion, "exec", typed)
+        monkeypatch.setattr(asking.Question, "exec", chosen)
+        return asked
+
+    return answering
+
+
+@pytest.fixture
+def settled(qtbot):
+    """Wait until the plan is that of the project and nothing is under way."""
+
+    def wait(window):
+        qtbot.waitUntil(
+            lambda: (
+                window.planning.at_rest
+                and window.presence.up_to_date
+                and not window.jobs.running
+                and not window.frames.busy
+            ),
+            timeout=60_000,
+        )
+        QApplication.processEvents()
+
+    return wait
+
+
+@pytest.fixture
+def harbour(window, demo, tmp_path, settled):
+    """The window with a copy of the demo in it, the Night scene shown."""
+    import shutil
+
+    folder = tmp_path / "demo"
+    shutil.copytree(demo.parent, folder)
+    window.files.open_file(folder / "harbour.cicada")
+    settled(window)
+    window.session.show_scene("sc2")
+    settled(window)
+    return window
+
+
+@pytest.fixture
+def own(window, settled, qtbot, tmp_path):
+    """A new project with six sounds on the shelf and one empty layer."""
+    window.document.new(empty_project("Ours"))
+    settled(window)
+    files = [
+        write_sound(tmp_path / f"sound {number}.wav", ring(seconds=0.5 + number / 10, seed=number))
+        for number in range(6)
+    ]
+    window.imports.import_files(files)
+    qtbot.waitUntil(lambda: window.imports.importing.done, timeout=60_000)
+    settled(window)
+    return window
