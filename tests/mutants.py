@@ -35,10 +35,13 @@ def places(tree):
         for name in ("annotation", "returns"):
             if getattr(node, name, None) is not None:
                 types.update(ast.walk(getattr(node, name)))
-        if isinstance(node, ast.Assign) and isinstance(node.value, ast.Subscript | ast.BinOp):
+        if (
+            isinstance(node, ast.Assign)
+            and isinstance(node.value, ast.Subscript | ast.BinOp)
+            and all(isinstance(t, ast.Name) and t.id[0].isupper() for t in node.targets)
+        ):
             # The name of a type.
-            if all(isinstance(t, ast.Name) and t.id[0].isupper() for t in node.targets):
-                types.update(ast.walk(node.value))
+            types.update(ast.walk(node.value))
     for node in ast.walk(tree):
         if node in types:
             continue
@@ -85,9 +88,10 @@ def noticed(folder, path, text):
             cwd=folder, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
             timeout=PATIENCE, check=False,
         )  # fmt: skip
-        return ran.returncode != 0
     except subprocess.TimeoutExpired:
         return True
+    else:
+        return ran.returncode != 0
     finally:
         target.write_text(kept, "utf-8")
 

@@ -154,55 +154,59 @@ def _night() -> Scene:
             Mark(frame=156, text="all's well"),
         ),
         master=((0.0, 1.0), (216.0, 1.0, "smooth"), (240.0, 0.3)),
-        layers=(
-            _layer(
-                "l4",
-                "Keeper's line",
-                Clip(frame=10, sound=LIGHT, sync="locked", pan=-0.25),
-                Rest(frame=58),
-                Clip(frame=150, sound=WELL, sync="locked", pan=-0.25, fade_in=0.02),
-                Rest(frame=181),
+        layers=_night_layers(sweeps, taps),
+    )
+
+
+def _night_layers(sweeps: tuple[Clip, ...], taps: tuple[Clip, ...]) -> tuple[Layer, ...]:
+    return (
+        _layer(
+            "l4",
+            "Keeper's line",
+            Clip(frame=10, sound=LIGHT, sync="locked", pan=-0.25),
+            Rest(frame=58),
+            Clip(frame=150, sound=WELL, sync="locked", pan=-0.25, fade_in=0.02),
+            Rest(frame=181),
+        ),
+        _layer("l5", "Beam sweep", *_with_rests(sweeps, (22, None, 90, 158, 226)), level=0.55),
+        _layer(
+            "l6",
+            "Buoy bell",
+            Clip(frame=6, sound=BUOY, loops=3, loop_overlap=0.08),
+            Rest(frame=18),
+            Clip(frame=48, sound=DISTANT, if_sounding="queue", gap=0.1, pan=0.2),
+            Rest(frame=84),
+            level=0.7,
+            pan=0.35,
+        ),
+        _layer(
+            "l7",
+            "Rain bed",
+            Clip(
+                frame=0,
+                sound=RAIN,
+                loops=0,
+                loop_overlap=0.25,
+                fade_in=1.0,
+                level_line=((0.0, 0.5), (2.0, 1.0), (4.5, 0.6)),
             ),
-            _layer("l5", "Beam sweep", *_with_rests(sweeps, (22, None, 90, 158, 226)), level=0.55),
-            _layer(
-                "l6",
-                "Buoy bell",
-                Clip(frame=6, sound=BUOY, loops=3, loop_overlap=0.08),
-                Rest(frame=18),
-                Clip(frame=48, sound=DISTANT, if_sounding="queue", gap=0.1, pan=0.2),
-                Rest(frame=84),
-                level=0.7,
-                pan=0.35,
-            ),
-            _layer(
-                "l7",
-                "Rain bed",
-                Clip(
-                    frame=0,
-                    sound=RAIN,
-                    loops=0,
-                    loop_overlap=0.25,
-                    fade_in=1.0,
-                    level_line=((0.0, 0.5), (2.0, 1.0), (4.5, 0.6)),
-                ),
-                Hush(frame=119, fade=0.8),
-                level=0.6,
-            ),
-            _layer(
-                "l8",
-                "Foghorn",
-                Clip(frame=84, sound=HORN, level=0.6, fade_out=0.6),
-                Rest(frame=92),
-                Clip(frame=184, sound=WAVES, ends="span", release=0.6, level=0.8),
-                Rest(frame=214),
-            ),
-            _layer(
-                "l9",
-                "Moth taps",
-                *_with_rests(taps, (28, None, 54, 90, 100)),
-                Clip(frame=103, sound=HUM, sync="hold", pan_line=((0.0, -0.7), (1.25, 0.5))),
-                Rest(frame=106),
-            ),
+            Hush(frame=119, fade=0.8),
+            level=0.6,
+        ),
+        _layer(
+            "l8",
+            "Foghorn",
+            Clip(frame=84, sound=HORN, level=0.6, fade_out=0.6),
+            Rest(frame=92),
+            Clip(frame=184, sound=WAVES, ends="span", release=0.6, level=0.8),
+            Rest(frame=214),
+        ),
+        _layer(
+            "l9",
+            "Moth taps",
+            *_with_rests(taps, (28, None, 54, 90, 100)),
+            Clip(frame=103, sound=HUM, sync="hold", pan_line=((0.0, -0.7), (1.25, 0.5))),
+            Rest(frame=106),
         ),
     )
 

@@ -34,7 +34,8 @@ from cicada.window.state.notices import Notices
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
-from cicada.window.widgets.fields import LEVEL, PAN, Choice, QuantityField, time
+from cicada.window.widgets.choice import Choice
+from cicada.window.widgets.fields import LEVEL, PAN, QuantityField, time
 from cicada.window.widgets.rows import Page, soft
 from cicada.window.words.quantities import Pace, count, decibels, peaks_at
 from cicada.window.words.sentence import Part, sentence

@@ -21,7 +21,8 @@ from cicada.errors import CicadaError
 from cicada.window.drawing.waveform import trace_columns
 from cicada.window.sheet.sheet import Sheet
 from cicada.window.state.notices import Notices
-from cicada.window.widgets.fields import LEVEL, PAN, Choice, Kind, QuantityField, time
+from cicada.window.widgets.choice import Choice
+from cicada.window.widgets.fields import LEVEL, PAN, Kind, QuantityField, time
 from cicada.window.widgets.rows import Page, soft
 from cicada.window.words.quantities import Pace
 

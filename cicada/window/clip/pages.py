@@ -23,11 +23,11 @@ from cicada.window.clip.options import (
     QUEUE,
     SYNC,
 )
+from cicada.window.widgets.choice import Choice
 from cicada.window.widgets.fields import (
     LEVEL,
     PAN,
     SPEED,
-    Choice,
     Kind,
     LineField,
     QuantityField,

@@ -23,7 +23,8 @@ from cicada.core.timebase import seconds_to_samples
 from cicada.media.moments import Moments
 from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.layout import HEAD, SheetLayout
-from cicada.window.drawing.traces import SceneTraces, Trace
+from cicada.window.drawing.traced import Trace
+from cicada.window.drawing.traces import SceneTraces
 from cicada.window.words.numbers import fixed
 from cicada.window.words.numbers import shown as number
 

@@ -17,7 +17,8 @@ from cicada.window.drawing.open_clip import OpenClip, OpenLine
 from cicada.window.drawing.open_paint import paint_open_clip, paint_open_line
 from cicada.window.drawing.rulers import frames_in_sight, major_step, paint_film, paint_rulers
 from cicada.window.drawing.shapes import AlignLeft, Shapes
-from cicada.window.drawing.traces import EVERYWHERE, Row, Stretch, Trace
+from cicada.window.drawing.traced import Trace
+from cicada.window.drawing.traces import EVERYWHERE, Row, Stretch
 from cicada.window.drawing.view import SheetView
 from cicada.window.drawing.waveform import columns_image
 

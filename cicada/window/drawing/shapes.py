@@ -9,7 +9,8 @@ from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 from cicada.core.editing import Cell
 from cicada.window.drawing import theme
 from cicada.window.drawing.layout import HEAD
-from cicada.window.drawing.traces import Bar, Off, Row, Strike, Trace
+from cicada.window.drawing.traced import Bar, Off, Strike, Trace
+from cicada.window.drawing.traces import Row
 from cicada.window.drawing.view import Pending, SheetView
 from cicada.window.drawing.waveform import columns_image, trace_columns
 

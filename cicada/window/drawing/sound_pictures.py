@@ -12,7 +12,7 @@ from cicada.core.plan import Voice
 from cicada.media.peaks import Peaks
 from cicada.window.drawing.axis import Axis
 from cicada.window.drawing.narrow import WAVES
-from cicada.window.drawing.traces import Trace
+from cicada.window.drawing.traced import Trace
 from cicada.window.drawing.waveform import columns_image, trace_columns
 
 # Each small picture takes 10 kB.

@@ -5,7 +5,6 @@ stands on a row is worked out when the row is first looked at, so that an edit c
 sight and not what is in the film.
 """
 
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -19,76 +18,13 @@ from cicada.core.placing import row_of
 from cicada.core.plan import Event, Place, Plan, Voice, VoiceKey
 from cicada.core.reasons import why_left_out
 from cicada.window.drawing.axis import Axis, Numbers
+from cicada.window.drawing.traced import Bar, Off, Strike, Tie, Trace
 from cicada.window.words.silences import on_sheet
 
 # Loops are divided by lines only while there are few enough to tell apart.
 MOST_DIVISIONS = 400
 # What a voice looks like: its sync, or that it had to wait for its turn.
 KINDS = ("locked", "free", "hold", "queued")
-
-
-@dataclass(frozen=True, slots=True)
-class Trace:
-    """One voice on the axis: from ``start`` to ``end``, its span up to ``span_end`` (places).
-
-    ``cut`` says that it ends before its own end; ``come_from`` names the scene or pass it rings
-    on from. ``held`` is how many samples it keeps the picture standing; ``starts_in`` and
-    ``ends_in`` are seconds into a standstill it starts or ends in.
-    """
-
-    voice: Voice
-    clip: Clip
-    timing: ClipTiming
-    name: str
-    start: float
-    end: float
-    span_end: float
-    cut: bool
-    goes_on: bool
-    divisions: tuple[float, ...] = ()
-    waits_from: float | None = None
-    come_from: str = ""
-    held: int = 0
-    starts_in: float | None = None
-    ends_in: float | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Strike:
-    """A keyframe that placed a sound which did not start, and why."""
-
-    frame: int
-    reason: str
-    name: str
-
-
-@dataclass(frozen=True, slots=True)
-class Bar:
-    """A rest or hush keyframe; a hush that ends nothing is ``idle``."""
-
-    frame: int
-    hush: bool
-    idle: bool
-    off: bool
-
-
-@dataclass(frozen=True, slots=True)
-class Off:
-    """A clip that is switched off, with the frames it would have."""
-
-    frame: int
-    end: int
-    name: str
-
-
-@dataclass(frozen=True, slots=True)
-class Tie:
-    """A keyframe on one row and a voice it ends on another (``to``), at a place."""
-
-    row: int
-    to: int
-    place: float
-    hush: bool
 
 
 # The places between which something is drawn.

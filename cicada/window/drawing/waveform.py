@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QImage
 from cicada.core.model import Layer
 from cicada.core.outline import Columns, Peaks, voice_peaks
 from cicada.window.drawing.axis import Axis, Moments
-from cicada.window.drawing.traces import Trace
+from cicada.window.drawing.traced import Trace
 
 # Steps of how much of a pixel is covered.
 SHADES = 63

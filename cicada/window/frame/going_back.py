@@ -18,7 +18,8 @@ from cicada.window.frame.files import Files
 from cicada.window.state.jobs import Jobs
 from cicada.window.state.notices import Notices
 from cicada.window.widgets.asking import Asking
-from cicada.window.words.quantities import count, size_text
+from cicada.window.words.numbers import size_text
+from cicada.window.words.quantities import count
 
 
 class GoingBack(QObject):

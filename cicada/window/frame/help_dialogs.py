@@ -96,12 +96,12 @@ def keys_table(menus: list[QMenu], columns: int, *, for_paper: bool = False) -> 
         ]
         if lines:
             cells += [_heading(menu.title().replace("&", ""), soft), *lines]
-    for heading, lines in (("Where the picture waits", AT_A_WAIT), ("Mouse", MOUSE)):
+    for heading, pairs in (("Where the picture waits", AT_A_WAIT), ("Mouse", MOUSE)):
         cells.append(_heading(heading, soft))
         cells += [
             f"<td style='padding:0 8px; white-space:nowrap'><b>{what}</b></td>"
             f"<td style='padding:0 8px 0 0; white-space:nowrap'>{does}</td>"
-            for what, does in lines
+            for what, does in pairs
         ]
     tall = -(-len(cells) // columns)
     parts = [cells[at : at + tall] for at in range(0, len(cells), tall)]

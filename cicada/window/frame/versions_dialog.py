@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 from cicada.store.versions import KEPT, Version
 from cicada.window.drawing import theme
 from cicada.window.frame.unfinished_dialog import when_text
-from cicada.window.words.quantities import size_text
+from cicada.window.words.numbers import size_text
 
 # Of the pictures that are kept, and of the one that is shown.
 WIDE, TALL = 960, 560

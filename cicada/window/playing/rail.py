@@ -68,6 +68,20 @@ class Rail(QFrame):
             button.setIconSize(QSize(14, 14))
             row.addWidget(button)
         row.addSpacing(14)
+        self._add_readings(row)
+        session.playhead_moved.connect(self._show_place)
+        session.scene_changed.connect(self._show_place)
+        session.document.changed.connect(self._show_place)
+        transport.state_changed.connect(self._show_state)
+        conditions.changed.connect(self._show_run)
+        planning.planned.connect(self._show_run)
+        transport.metered.connect(self.meter.show_peaks)
+        self.dress()
+        self._show_place()
+        self._show_run()
+
+    def _add_readings(self, row: QHBoxLayout) -> None:
+        """Where the playhead is, what else there is to say, and the meter."""
         self.frame = QLabel()
         self.frame.setFont(theme.font(22, 600))
         self.frame.setAccessibleName("Frame")
@@ -92,16 +106,6 @@ class Rail(QFrame):
         row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
         self.meter = Meter()
         row.addWidget(self.meter)
-        session.playhead_moved.connect(self._show_place)
-        session.scene_changed.connect(self._show_place)
-        session.document.changed.connect(self._show_place)
-        transport.state_changed.connect(self._show_state)
-        conditions.changed.connect(self._show_run)
-        planning.planned.connect(self._show_run)
-        transport.metered.connect(self.meter.show_peaks)
-        self.dress()
-        self._show_place()
-        self._show_run()
 
     def dress(self) -> None:
         """Take the icons in the colours of now."""

@@ -1,106 +1,27 @@
-"""What the mouse does on the sheet: one hand for each thing that can be dragged.
+"""What the mouse does on rulers and rows: one hand for each thing that can be dragged."""
 
-A hand is made where the button goes down, told of every move, and dropped where it goes up. What
-it would do is planned and drawn while it is dragged, and said beside the pointer; only dropping
-it is an edit. Frames are snapped to always, other things unless the snap is held off.
-"""
-
-from collections.abc import Iterable
-
-from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 from typing_extensions import override
 
 from cicada.core.arrange import Shift
-from cicada.core.editing import Cell, Edit
+from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import MoveSpanEnd, PlaceClip
-from cicada.core.layer_edits import ChangeLayer, MoveLayer
-from cicada.core.model import Clip, Rest
-from cicada.core.outline import loudest
-from cicada.core.overlaps import Loss, losses
+from cicada.core.model import Rest
 from cicada.core.placed import span_ends
-from cicada.core.scene_edits import ChangeProject, MoveMark, MovePressPoint
-from cicada.errors import CicadaError
+from cicada.core.scene_edits import MoveMark, MovePressPoint
 from cicada.window.drawing import theme
-from cicada.window.drawing.heads import level_bar
-from cicada.window.drawing.layout import LEAST_ROW, MARKS, MOST_ROW, RULER, TOP
+from cicada.window.drawing.layout import MARKS, RULER, TOP
 from cicada.window.sheet.canvas import SheetCanvas
-from cicada.window.sheet.snapping import Snapped, Targets
-from cicada.window.words.quantities import count, level_text, peaks_at
-
-Keys = Qt.KeyboardModifier
-# Movements less than this, in pixels, are those of a click.
-FIRST_MOVE = 4
-# The key that holds the snap off, and the one that copies what is dragged.
-# Alt alone would do, but many desktops take a drag with it for themselves.
-HOLD_OFF, COPIES = Keys.AltModifier | Keys.ShiftModifier, Keys.ControlModifier
-
-
-class Hand:
-    """The base of all: does nothing until it has moved far enough to mean it."""
-
-    def __init__(self, sheet: SheetCanvas, point: QPointF) -> None:
-        self.sheet, self.pressed = sheet, point
-        self.point = point
-        self.moved = False
-        # What it was taken hold of in.
-        self.ground = sheet.session.scene
-
-    def move(self, point: QPointF, keys: Keys) -> None:
-        """The pointer is here now."""
-        self.point = point
-        if (point - self.pressed).manhattanLength() >= FIRST_MOVE:
-            self.moved = True
-        if self.moved:
-            self.drag(keys)
-            self.sheet.viewport().update()
-
-    def stands(self) -> bool:
-        """Whether the scene it was taken hold of in is still there to drag it over."""
-        return self.sheet.session.scene.id == self.ground.id
-
-    def drag(self, keys: Keys) -> None:
-        """Follow the pointer."""
-
-    def drop(self) -> None:
-        """The button is up."""
-
-    def let_go(self) -> None:
-        """Forget it: nothing is to happen."""
-
-    def paint(self, painter: QPainter) -> None:
-        """Draw what the hand is at."""
-
-
-def paint_readout(sheet: SheetCanvas, painter: QPainter, at: QPointF, lines: Iterable[str]) -> None:
-    """Say something in a small box beside a point."""
-    shown = [line for line in lines if line]
-    if not shown:
-        return
-    painter.setFont(theme.font(11.5, 600))
-    metrics = painter.fontMetrics()
-    width = max(metrics.horizontalAdvance(line) for line in shown) + 16
-    height = 17 * len(shown) + 6
-    port = sheet.viewport().rect()
-    left = min(at.x() + 12, port.width() - width - 4.0)
-    top = max(2.0, min(at.y() + 14, port.height() - height - 4.0))
-    painter.setPen(QPen(theme.RULE_STRONG, 1))
-    painter.setBrush(theme.CARD)
-    painter.drawRoundedRect(QRectF(left, top, width, height), 4, 4)
-    for number, line in enumerate(shown):
-        painter.setPen(theme.INK if number == 0 else theme.INK_SOFT)
-        painter.setFont(theme.font(11.5, 600 if number == 0 else 400))
-        painter.drawText(QPointF(left + 8, top + 16 + 17 * number), line)
-
-
-def losses_said(sheet: SheetCanvas, found: list[Loss]) -> str:
-    """What an edit costs the clips around it, in a few words."""
-    names = sheet.traces.names
-    cut = [f"cuts {names[x.sound]} {count(x.frames, 'frame')} short" for x in found if x.frames]
-    gone = [f"replaces {names[x.sound]}" for x in found if not x.frames]
-    said = [*gone, *cut]
-    return ", ".join(said[:3]) + (f" and {len(said) - 3} more" if len(said) > 3 else "")
+from cicada.window.sheet.hand import (
+    COPIES,
+    EditHand,
+    Hand,
+    Keys,
+    losses_said,
+    paint_readout,
+)
+from cicada.window.words.quantities import count
 
 
 class Scrub(Hand):
@@ -159,65 +80,6 @@ class MarkRange(Hand):
         shown = sheet.document.project.shown
         text = f"{shown(first)} to {shown(last)}: {last + 1 - first} f, {seconds:.3f} s"
         paint_readout(sheet, painter, self.point, [text])
-
-
-class EditHand(Hand):
-    """A hand whose edit is planned and drawn while it is dragged."""
-
-    def __init__(self, sheet: SheetCanvas, point: QPointF, moved: Iterable[Cell] = ()) -> None:
-        super().__init__(sheet, point)
-        self.own = frozenset(moved)
-        self.targets = Targets(
-            sheet.snapping, sheet.traces, sheet.sounds, sheet.hits, sheet.session.playhead, self.own
-        )
-        self._trial = sheet.planning.trial()
-        self.edit: Edit | None = None
-        self.refusal = ""
-        self.found: list[Loss] = []
-
-    def snapped(self, frame: float, keys: Keys) -> Snapped | None:
-        """What is near a frame, unless the snap is held off."""
-        if keys & HOLD_OFF:
-            return None
-        return self.targets.nearest(frame, self.sheet.place.scale)
-
-    def try_out(self, edit: Edit | None) -> None:
-        """Show what an edit would do; None shows the film as it is."""
-        if edit == self.edit:
-            return
-        self.edit, self.refusal, self.found = edit, "", []
-        if edit is None:
-            self._trial.end()
-            return
-        try:
-            made = self._trial.of(edit)
-        except CicadaError as error:
-            self.refusal = str(error)
-            return
-        project, scene = self.sheet.document.project, self.sheet.session.scene_id
-        self.found = losses(project, made, scene, self.own)
-
-    @override
-    def stands(self) -> bool:
-        """Whether nothing in the scene is another than it was taken hold of."""
-        return self.sheet.session.scene is self.ground
-
-    @override
-    def drop(self) -> None:
-        if self.moved and self.edit is not None:
-            self.sheet.document.do(self.edit)
-        # An edit that comes to nothing leaves the film as it is, and no trial of it.
-        self._trial.end()
-
-    @override
-    def let_go(self) -> None:
-        self._trial.end()
-
-    def at_frame(self, frame: int) -> str:
-        """A frame and its time, as the readout says them."""
-        shown = self.sheet.document.project.shown(frame)
-        seconds = self.sheet.planning.plan.timebase.seconds(frame)
-        return f"frame {shown}, {seconds:.3f} s"
 
 
 class Move(EditHand):
@@ -349,111 +211,6 @@ class Marquee(Hand):
             chosen = len(self.sheet.session.chosen)
             words = f"{count(chosen, 'keyframe')} chosen" if chosen else ""
             paint_readout(self.sheet, painter, self.point, [words])
-
-
-class LayerOrder(Hand):
-    """A layer, dragged by its head to another place."""
-
-    @override
-    def stands(self) -> bool:
-        return self.sheet.session.scene is self.ground
-
-    def __init__(self, sheet: SheetCanvas, point: QPointF, layer: str) -> None:
-        super().__init__(sheet, point)
-        self._layer, self._to = layer, -1
-
-    @override
-    def drag(self, keys: Keys) -> None:
-        place, layers = self.sheet.place, self.sheet.session.scene.layers
-        self._to = sum(
-            self.point.y() > place.row_top(row) + place.rows[row] / 2
-            for row in range(min(len(layers), len(place.rows)))
-        )
-
-    @override
-    def drop(self) -> None:
-        layers = [layer.id for layer in self.sheet.session.scene.layers]
-        before = layers.index(self._layer)
-        to = self._to - (self._to > before)
-        if self.moved and to != before:
-            self.sheet.document.do(MoveLayer(layer=self._layer, to=to))
-
-    @override
-    def paint(self, painter: QPainter) -> None:
-        if self.moved:
-            y = self.sheet.place.row_top(self._to)
-            painter.fillRect(QRectF(0, y - 1.5, self.sheet.viewport().width(), 3), theme.MOSS)
-
-
-class Height(Hand):
-    """The lower edge of a row."""
-
-    @override
-    def stands(self) -> bool:
-        return self.sheet.session.scene is self.ground
-
-    def __init__(self, sheet: SheetCanvas, point: QPointF, row: int) -> None:
-        super().__init__(sheet, point)
-        self._row, self._before = row, sheet.place.rows[row]
-
-    @override
-    def drag(self, keys: Keys) -> None:
-        height = round(self._before + self.point.y() - self.pressed.y())
-        layer = self.sheet.traces.rows[self._row].layer
-        if layer is not None:
-            self.sheet.set_height(layer.id, max(LEAST_ROW, min(height, MOST_ROW)))
-
-
-class Level(EditHand):
-    """The level of a layer, or of the whole mix (no row), dragged on the bar in its head."""
-
-    def __init__(self, sheet: SheetCanvas, point: QPointF, row: int | None) -> None:
-        super().__init__(sheet, point)
-        place, self._layer = sheet.place, None if row is None else sheet.traces.rows[row].layer
-        top, height = (
-            (place.foot, place.mix) if row is None else (place.row_top(row), place.rows[row])
-        )
-        self._upper, self._tall = level_bar(top, height)
-        self._before = sheet.document.project.level if self._layer is None else self._layer.level
-        self._level = self._before
-
-    @override
-    def drag(self, keys: Keys) -> None:
-        share = 1 - (self.point.y() - self._upper) / self._tall
-        step = 0.01 if keys & HOLD_OFF else 0.05
-        self._level = round(max(0.0, min(2.0, 2 * share)) / step) * step
-        self._level = round(self._level, 4)
-        changes = {"level": self._level}
-        if self._layer is None:
-            self.try_out(ChangeProject(changes=changes))
-        else:
-            self.try_out(ChangeLayer(layer=self._layer.id, changes=changes))
-
-    def peak(self) -> str:
-        """What peaks the level causes, in words."""
-        sheet = self.sheet
-        if self._layer is None:
-            mix = sheet.mix_row.mix
-            if mix is None or mix.peak_db is None or not self._before or not self._level:
-                return ""
-            level = 10 ** (mix.peak_db / 20)
-            # The mix is worked out anew while the level is dragged; until then it is reckoned.
-            if mix.project.level == self._before:
-                level *= self._level / self._before
-            return f"the mix {peaks_at(level)}"
-        project = sheet.document.project
-        layer = replace(self._layer, level=self._level)
-        clips = [k for k in layer.keyframes if isinstance(k, Clip)]
-        loud = max(
-            (loudest(project, layer, k, sheet.sounds.peaks(k.sound)) for k in clips), default=0.0
-        )
-        return f"its loudest clip {peaks_at(loud)}" if loud else ""
-
-    @override
-    def paint(self, painter: QPainter) -> None:
-        if self.moved:
-            lines = [level_text(self._level), self.peak()]
-            paint_readout(self.sheet, painter, self.point, lines)
 
 
 class OnRuler(EditHand):

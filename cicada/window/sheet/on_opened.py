@@ -14,7 +14,7 @@ from cicada.errors import CicadaError
 from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.open_clip import Grip, OpenClip
 from cicada.window.sheet.canvas import SheetCanvas
-from cicada.window.sheet.hands import Hand, Keys
+from cicada.window.sheet.hand import Hand, Keys
 from cicada.window.sheet.shaping_hands import PointMarquee, Points, hand_on_clip
 from cicada.window.state.session import Opened
 from cicada.window.widgets.fields import NameField

@@ -6,7 +6,7 @@ from typing_extensions import override
 
 from cicada.core.picture_edits import MovePartEnds
 from cicada.window.sheet.canvas import SheetCanvas
-from cicada.window.sheet.hands import EditHand, Keys, paint_readout
+from cicada.window.sheet.hand import EditHand, Keys, paint_readout
 
 
 class PartEnd(EditHand):

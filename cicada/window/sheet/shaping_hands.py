@@ -21,7 +21,7 @@ from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.neighbours import edge_words
 from cicada.window.drawing.open_clip import Grip, OpenClip
 from cicada.window.sheet.canvas import SheetCanvas
-from cicada.window.sheet.hands import (
+from cicada.window.sheet.hand import (
     HOLD_OFF,
     EditHand,
     Hand,

@@ -33,8 +33,9 @@ from cicada.window.drawing.layout import (
 from cicada.window.drawing.rulers import end_box
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.playing.trying import Trying
-from cicada.window.sheet import hands
+from cicada.window.sheet import hands, head_hands
 from cicada.window.sheet.canvas import SheetCanvas
+from cicada.window.sheet.hand import Hand
 from cicada.window.sheet.hover import hover_sentence
 from cicada.window.sheet.mix_row import MixRow
 from cicada.window.sheet.on_opened import OnOpened
@@ -82,7 +83,7 @@ class Sheet(SheetCanvas):
             session, planning, conditions, trying, sounds, pictures, frames, mix_row, hits,
             snapping,
         )  # fmt: skip
-        self._hand: hands.Hand | None = None
+        self._hand: Hand | None = None
         self.on_opened = OnOpened(self)
         self.setAcceptDrops(True)
         self.viewport().setMouseTracking(True)
@@ -133,7 +134,7 @@ class Sheet(SheetCanvas):
         else:
             self._hand = hands.Scrub(self, point)
 
-    def _press_rulers(self, point: QPointF, keys: Keys) -> hands.Hand | None:
+    def _press_rulers(self, point: QPointF, keys: Keys) -> Hand | None:
         if keys & Keys.ShiftModifier:
             return hands.MarkRange(self, point)
         scene, project = self.session.scene, self.document.project
@@ -150,7 +151,7 @@ class Sheet(SheetCanvas):
             return hands.OnRuler(self, point, flag[0], press=flag[1])
         return hands.Scrub(self, point)
 
-    def _press_rows(self, point: QPointF, keys: Keys) -> hands.Hand | None:
+    def _press_rows(self, point: QPointF, keys: Keys) -> Hand | None:
         span, cell = self.under.span_end(point), self.under.cell(point)
         layer = self.under.layer(point.y())
         if span is not None and not keys & Keys.ControlModifier:
@@ -238,15 +239,15 @@ class Sheet(SheetCanvas):
             shape = Qt.CursorShape.OpenHandCursor
         self.viewport().setCursor(shape)
 
-    def _press_head(self, point: QPointF) -> hands.Hand | None:
+    def _press_head(self, point: QPointF) -> Hand | None:
         if MARKS <= point.y() < MARKS + 21:
             self.next_unit()
             return None
         edge = self.under.edge(point)
         if edge is not None:
-            return hands.Height(self, point, edge)
+            return head_hands.Height(self, point, edge)
         if point.y() >= self.place.foot and point.x() >= LEVEL_X - 8:
-            return hands.Level(self, point, None)
+            return head_hands.Level(self, point, None)
         layer, row = self.under.layer(point.y()), self.place.row_at(point.y())
         if layer is None or row is None:
             return None
@@ -257,10 +258,10 @@ class Sheet(SheetCanvas):
                 self.document.do(ChangeLayer(layer=layer.id, changes=change))
                 return None
         if point.x() >= LEVEL_X - 8:
-            return hands.Level(self, point, row)
+            return head_hands.Level(self, point, row)
         frame = self.session.playhead if self.session.cell is None else self.session.cell.frame
         self.session.choose(Cell(layer.id, frame))
-        return hands.LayerOrder(self, point, layer.id)
+        return head_hands.LayerOrder(self, point, layer.id)
 
     @override
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:

@@ -21,8 +21,8 @@ from cicada.window.state.session import Session
 from cicada.window.state.work import Work
 from cicada.window.widgets.actions import Action
 from cicada.window.widgets.asking import Asking, any_words, some_words
-from cicada.window.words.numbers import shown
-from cicada.window.words.quantities import count, parse_gigabytes, size_text
+from cicada.window.words.numbers import shown, size_text
+from cicada.window.words.quantities import count, parse_gigabytes
 
 NAMED = 4
 FIRST = "Choose a sound on the shelf first."

@@ -7,7 +7,8 @@ from PySide6.QtWidgets import QApplication, QDialog
 
 from cicada.core.editing import Cell
 from cicada.window.playing.listening import Listening
-from cicada.window.shelf.importing import Importing, Kept
+from cicada.window.shelf.entry import Kept
+from cicada.window.shelf.importing import Importing
 from cicada.window.shelf.shelf import Shelf
 from cicada.window.state.arranging import Arranging
 from cicada.window.state.decoding import Decoding

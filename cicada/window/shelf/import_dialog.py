@@ -30,7 +30,7 @@ from cicada.store.importing import INSIDE_UP_TO, SUFFIXES
 from cicada.window.drawing import theme
 from cicada.window.playing.listen_bar import ListenBar
 from cicada.window.playing.listening import Listening
-from cicada.window.shelf.importing import Kept
+from cicada.window.shelf.entry import Kept
 from cicada.window.state.jobs import STOPPED, Job, Jobs
 from cicada.window.words.quantities import count
 

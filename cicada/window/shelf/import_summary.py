@@ -17,7 +17,8 @@ from PySide6.QtWidgets import (
 )
 
 from cicada.window.drawing import theme
-from cicada.window.shelf.importing import Answer, Entry, Importing
+from cicada.window.shelf.entry import Answer, Entry
+from cicada.window.shelf.importing import Importing
 from cicada.window.words.quantities import begun, count
 
 ENTRY = Qt.ItemDataRole.UserRole

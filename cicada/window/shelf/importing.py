@@ -2,9 +2,7 @@
 
 import time
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Literal
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -24,6 +22,7 @@ from cicada.store.importing import (
     new_take,
 )
 from cicada.store.sounds_folder import moved_sound, sounds_folder
+from cicada.window.shelf.entry import Answer, Entry, Kept, State
 from cicada.window.state.arranging import Arranging
 from cicada.window.state.decoding import Decoding
 from cicada.window.state.jobs import STOPPED, Job
@@ -31,39 +30,10 @@ from cicada.window.state.session import Session
 from cicada.window.state.work import Work
 from cicada.window.words.quantities import count
 
-State = Literal["waiting", "at it", "in", "here", "refused", "left"]
-Kept = Literal["size", "inside", "linked"]
-"""Where files are kept: inside the project up to a size, all inside, or all linked."""
-Answer = Literal["here", "both", "replace"]
-
 # New sounds are put on the shelf together, so that the sheet is not planned anew for each.
 TOGETHER = 200
 # After so many files the cache is brought down to its limit.
 CACHE_EVERY = 20
-
-
-@dataclass(eq=False)
-class Entry:
-    """One file on its way in. ``sound`` is what it became, or what it is the same as."""
-
-    path: Path
-    state: State = "waiting"
-    why: str = ""
-    sound: str = ""
-    bytes_too: bool = False
-    answer: Answer = "here"
-    taken: Ingested | None = None
-    job: Job | None = None
-    kept_for: Path | None = None
-    changes: list[str] = field(default_factory=list)
-    alike: str = ""
-
-    @property
-    def share(self) -> float:
-        """How much of it is done."""
-        if self.state == "at it":
-            return self.job.share if self.job is not None else 0.0
-        return 0.0 if self.state == "waiting" else 1.0
 
 
 class Importing(QObject):

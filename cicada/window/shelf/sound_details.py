@@ -35,7 +35,8 @@ from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
 from cicada.window.widgets.seek_track import SeekTrack
-from cicada.window.words.quantities import count, size_text
+from cicada.window.words.numbers import size_text
+from cicada.window.words.quantities import count
 
 MIXED = "various"
 

@@ -28,7 +28,8 @@ from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
 from cicada.window.state.work import Work
 from cicada.window.widgets.asking import Asking
-from cicada.window.words.quantities import count, size_text
+from cicada.window.words.numbers import size_text
+from cicada.window.words.quantities import count
 
 # How long a file must be left alone before it is looked at: programs write in several goes.
 SETTLED = 800

@@ -14,7 +14,8 @@ from PySide6.QtWidgets import (
 
 from cicada.store.sounds_folder import Unused
 from cicada.window.drawing import theme
-from cicada.window.words.quantities import count, size_text
+from cicada.window.words.numbers import size_text
+from cicada.window.words.quantities import count
 
 
 class TidyDialog(QDialog):

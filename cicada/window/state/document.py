@@ -41,7 +41,7 @@ class Document(QObject):
     def __init__(self, recovery: Path) -> None:
         """``recovery`` is the folder for what is not saved yet."""
         super().__init__()
-        self._recovery = recovery
+        self.recovery = recovery
         self.journals = recovery / "journals"
         self.journal = Journal(self.journals)
         self.versions = Versions(recovery.parent / "versions")
@@ -59,7 +59,7 @@ class Document(QObject):
 
     def next_working_file(self) -> Path:
         """Where the next project that is not saved yet stands; its folder is made when needed."""
-        return self._recovery / f"unsaved-{uuid4().hex}" / "Untitled.cicada"
+        return self.recovery / f"unsaved-{uuid4().hex}" / "Untitled.cicada"
 
     @property
     def project(self) -> Project:
@@ -72,11 +72,6 @@ class Document(QObject):
         return self.path or self._working_file
 
     @property
-    def recovery(self) -> Path:
-        """The folder for what is not saved yet."""
-        return self._recovery
-
-    @property
     def folder(self) -> Path:
         """Where a question for a file begins."""
         return self.path.parent if self.path is not None else Path.home()
@@ -84,7 +79,7 @@ class Document(QObject):
     @property
     def copies_folder(self) -> Path:
         """Where copies of sounds stand that other programs work on."""
-        return self._recovery / "copies"
+        return self.recovery / "copies"
 
     @property
     def name(self) -> str:

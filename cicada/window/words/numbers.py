@@ -51,3 +51,11 @@ def shown(value: float, digits: int = 6) -> str:
 def fixed(value: float, places: int) -> str:
     """A number with that many places after the decimal sign."""
     return f"{value:.{places}f}".replace(".", _Habit.decimal).replace("-", "−")
+
+
+def size_text(size: int) -> str:
+    """Bytes as people read them."""
+    for unit, step in (("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):
+        if size >= step:
+            return f"{size / step:.3g} {unit}"
+    return f"{size} bytes"

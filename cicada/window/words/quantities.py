@@ -393,11 +393,3 @@ def begun(sentence: str) -> str:
     """The sentence with a capital, unless it begins with a file's name."""
     first = sentence.split(" ", 1)[0]
     return sentence[:1].upper() + sentence[1:] if first.isalpha() else sentence
-
-
-def size_text(size: int) -> str:
-    """Bytes as people read them."""
-    for unit, step in (("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):
-        if size >= step:
-            return f"{size / step:.3g} {unit}"
-    return f"{size} bytes"
