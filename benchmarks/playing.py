@@ -306,7 +306,7 @@ def react(target):
         for number in range(40):
             began = time.monotonic()
             transport.toggle()
-            start = transport._sample_of(window.session.playhead, transport.plan)
+            start = transport.sample_of(window.session.playhead, transport.plan)
             wanted = transport._wanted_plays
             wait(lambda wanted=wanted: transport._link._player.status().plays >= wanted)
             wait(lambda: doing() == FILM)
@@ -316,10 +316,10 @@ def react(target):
             transport.stop()
             wait(lambda: not doing())
             began = time.monotonic()
-            transport.step(number)
+            window.scrubbing.step(number)
             wait(lambda: doing() == SCRUBBING)
             status = transport._link._player.status()
-            start = transport._slice(number)[0]
+            start = window.scrubbing._slice(number)[0]
             audible = status.clock - (status.sample - start) / status.rate
             found["scrub"].append(1000 * (audible - LATENCY - began))
             wait(lambda: not doing())

@@ -93,7 +93,7 @@ def soak(folder, minutes, seed):  # noqa: PLR0915 - one evening from its beginni
             window.document.undo()
         elif what == "seek":
             window.session.move_playhead(rng.randrange(window.session.scene.length))
-            window.transport.step(window.session.playhead)
+            window.scrubbing.step(window.session.playhead)
         else:
             window.session.show_scene(rng.choice(project.scenes).id)
         if not window.transport.playing:

@@ -2,8 +2,9 @@
 
 from typing import NamedTuple
 
-from cicada.core.model import WHOLE, Clip, Sound
+from cicada.core.model import Clip, Sound
 from cicada.core.timebase import decimal_ratio, resampled_length, round_half_up, seconds_to_samples
+from cicada.core.values import WHOLE
 
 
 class ClipTiming(NamedTuple):

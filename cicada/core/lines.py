@@ -5,7 +5,7 @@ from math import cos, pi, sin, sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-from cicada.core.model import HIGHEST_LEVEL, FadeShape, Line
+from cicada.core.values import HIGHEST_LEVEL, FadeShape, Line
 
 Gains = NDArray[np.float64]
 

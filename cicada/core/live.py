@@ -7,7 +7,7 @@ picture stands. When the press comes, the run with it has the same samples up to
 
 from msgspec.structs import replace
 
-from cicada.core.model import Project, Run
+from cicada.core.model import PressPoint, Project, Run
 from cicada.core.placed import Tables
 from cicada.core.plan import Event, Plan
 from cicada.core.planner import plan
@@ -73,6 +73,16 @@ def wait_at(planned: Plan, sample: int) -> Event | None:
     return None
 
 
+def point_waited_at(project: Project, planned: Plan, sample: int) -> PressPoint | None:
+    """The press point the picture waits at, at a run sample."""
+    wait = wait_at(planned, sample)
+    for scene in project.scenes:
+        for point in scene.press_points:
+            if wait is not None and (wait.scene, wait.frame) == (scene.id, point.frame):
+                return point
+    return None
+
+
 def pressed(planned: Plan, run: Run, moment: int) -> Run | None:
     """The run with a press at a run sample; None if the picture does not wait there, or not yet."""
     wait = wait_at(planned, moment)
@@ -89,3 +99,35 @@ def up_to_frame(project: Project, run: Run, last: int, tables: Tables | None = N
     if leaves is None:
         leaves = planned.visits[here].end
     return replace(run, limit=leaves / planned.rate)
+
+
+def behind(run: Run, other: Run) -> bool:
+    """Whether a live run has fewer presses than another and is like it otherwise."""
+    if len(run.presses) >= len(other.presses):
+        return False
+    same = replace(run, presses=(), passes=1) == replace(other, presses=(), passes=1)
+    return same and other.presses[: len(run.presses)] == run.presses
+
+
+def same_moment(old: Plan, new: Plan, sample: int) -> int:
+    """The run sample of ``new`` at the scene, pass and frame that ``old`` has at ``sample``.
+
+    If that frame is gone it is the nearest earlier one that is still there.
+    """
+    if not old.stretches or not new.stretches:
+        return 0
+    if sample >= old.end:
+        return min(new.length, new.end + sample - old.end)
+    visit, frame, _ = old.frame_at(sample)
+    entered = old.entered(frame, old.visits.index(visit)) or 0
+    for index, other in enumerate(new.visits):
+        if (other.scene, other.number) == (visit.scene, visit.number):
+            for earlier in range(frame, -1, -1):
+                there = new.entered(earlier, index)
+                if there is not None:
+                    inside = sample - entered if earlier == frame else 0
+                    following = new.entered(earlier + 1, index)
+                    if following is not None:
+                        inside = min(inside, following - there - 1)
+                    return there + inside
+    return 0

@@ -5,9 +5,10 @@ from bisect import bisect_left, bisect_right
 import numpy as np
 
 from cicada.core.lines import Curve, Gains, spread_jump
-from cicada.core.model import Line, Scene
+from cicada.core.model import Scene
 from cicada.core.plan import Plan, Stretch
 from cicada.core.timebase import round_half_up
+from cicada.core.values import Line
 
 
 class Motion:

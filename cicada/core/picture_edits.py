@@ -4,7 +4,8 @@ from msgspec.structs import replace
 from typing_extensions import override
 
 from cicada.core.editing import Changes, Edit, changed, must_be_inside, plainly, with_scene
-from cicada.core.model import PicturePart, Project, Scene
+from cicada.core.model import Project, Scene
+from cicada.core.picture_parts import PicturePart
 from cicada.core.stack import ends
 from cicada.errors import BadEdit
 

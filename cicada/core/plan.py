@@ -11,8 +11,8 @@ from typing import Literal, NamedTuple
 from msgspec import Struct
 
 from cicada.core.editing import Cell
-from cicada.core.model import Sync
 from cicada.core.timebase import Timebase
+from cicada.core.values import Sync
 
 Why = Literal["fired", "queued", "joined"]
 Ended = Literal["finished", "span", "hush", "restarted", "scene", "run"]

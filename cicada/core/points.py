@@ -8,7 +8,7 @@ from collections.abc import Collection, Iterable
 from typing import Literal
 
 from cicada.core.lines import Curve
-from cicada.core.model import Line, Point
+from cicada.core.values import Line, Point
 
 Shape = Literal["straight", "smooth", "step"]
 # Into how many straight stretches a smooth one is cut where it cannot go on as one.

@@ -17,18 +17,17 @@ from cicada.core.model import (
     Hush,
     Keyframe,
     Layer,
-    Line,
     Mark,
-    PicturePart,
-    Point,
     PressPoint,
     Project,
     Rest,
     Scene,
     Tempo,
 )
+from cicada.core.picture_parts import PicturePart
 from cicada.core.stack import with_frames, without_frames
 from cicada.core.timebase import Timebase
+from cicada.core.values import Line, Point
 from cicada.errors import BadEdit
 
 OnRuler = TypeVar("OnRuler", Mark, PressPoint)

@@ -12,7 +12,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from cicada.core.clip import ClipTiming, clip_timing
-from cicada.core.model import WHOLE, Clip, Sound
+from cicada.core.model import Clip, Sound
 from cicada.core.plan import Plan
 from cicada.core.points import from_place
 from cicada.core.timebase import (
@@ -23,6 +23,7 @@ from cicada.core.timebase import (
     samples_to_seconds,
     seconds_to_samples,
 )
+from cicada.core.values import WHOLE
 from cicada.errors import BadEdit
 
 

@@ -6,7 +6,8 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from cicada.core.model import PicturePart, Place, Scene, Still, Video
+from cicada.core.model import Scene
+from cicada.core.picture_parts import PicturePart, Place, Still, Video
 
 # Of a picture whose files have not been looked at yet.
 USUAL_RATIO = 16 / 9

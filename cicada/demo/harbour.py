@@ -10,7 +10,6 @@ from cicada.core.model import (
     VERSION,
     Clip,
     Hush,
-    Images,
     Keyframe,
     Layer,
     Mark,
@@ -18,8 +17,8 @@ from cicada.core.model import (
     Project,
     Rest,
     Scene,
-    Still,
 )
+from cicada.core.picture_parts import Images, Still
 from cicada.demo.pictures import make_pictures, make_title
 from cicada.demo.sounds import make_sounds
 from cicada.errors import CannotWrite

@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 
-from cicada.core.model import Place
+from cicada.core.picture_parts import Place
 
 Kind = Literal["images", "video", "still"]
 

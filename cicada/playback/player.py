@@ -5,22 +5,21 @@ it as fast as they like. Whatever it turns to next, it crosses over to in 10 ms.
 """
 
 from collections import deque
-from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
 
-from cicada.core.live import awaiting, pressed
+from cicada.core.live import awaiting, behind, pressed, same_moment
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.placed import Tables
-from cicada.core.plan import Plan
 from cicada.core.planner import plan as planned
 from cicada.core.timebase import round_half_up
 from cicada.media.cache import SoundCache
 from cicada.media.opened import OpenedSounds
+from cicada.playback.devices import Port, Ports
 from cicada.playback.feeds import (
     Beeps,
     Feed,
@@ -39,8 +38,6 @@ from cicada.playback.messages import (
     LISTENING,
     SCRUBBING,
     Beep,
-    Device,
-    Devices,
     LetGo,
     Listen,
     Load,
@@ -59,20 +56,11 @@ from cicada.playback.messages import (
     Stop,
     UseDevice,
 )
-from cicada.playback.output import AudioOutput, OutputFailed
+from cicada.playback.output import AudioOutput
 
 BLOCK = 512
-# Seconds between two looks at which devices there are.
-LOOK = 1.5
 # Seconds a peak is told for, so that nobody who looks at the meter less often misses it.
 HELD = 0.1
-
-
-class Ports(NamedTuple):
-    """Where the player gets its outputs: ``open`` one by name, ``there`` are those there are."""
-
-    open: Callable[[str], AudioOutput]
-    there: Callable[[], tuple[Device, ...]]
 
 
 class _Moment(NamedTuple):
@@ -92,14 +80,10 @@ class Player:
 
     def __init__(self, output: AudioOutput, cache: SoundCache, ports: Ports | None = None) -> None:
         """With ``ports`` another output is opened when one fails, is chosen or comes back."""
-        self.output = output
         self.running = True
         self.reports: deque[Report] = deque()
         self._cache = cache
-        self._ports = ports
-        self._wanted = ""
-        self._seen: Devices | None = None
-        self._looked = 0
+        self._port = Port(output, ports, self.reports.append)
         self._loaded: Load | None = None
         self._muted: tuple[tuple[str, int], ...] = ()
         # What is played, and what a hand scrubs through; most often they are the same.
@@ -119,6 +103,11 @@ class Player:
         self._plays = 0
         self._history: deque[_Moment] = deque(maxlen=128)
 
+    @property
+    def output(self) -> AudioOutput:
+        """What is played to."""
+        return self._port.output
+
     def handle(self, message: Message) -> None:
         """Do as told, from the next block on."""
         match message:
@@ -134,7 +123,7 @@ class Player:
             case Beep():
                 self._begin(Beeps(self.output.rate))
             case UseDevice(name):
-                self._use(name)
+                self._port.use(name)
             case Stop():
                 self._turn_to(None)
             case Quit():
@@ -186,15 +175,8 @@ class Player:
         block = self._next_block()
         left, right = np.abs(block).max(axis=1).tolist()
         self._history.append(_Moment(self._written, *here, plays, (left, right)))
-        try:
-            self.output.write(np.ascontiguousarray(block.T))
-        except OutputFailed as failure:
-            if self._ports is None:
-                raise
-            self._open(failure)
+        self._port.write(block)
         self._written += BLOCK
-        if self._ports is not None and self._written - self._looked > LOOK * self.output.rate:
-            self._look()
 
     def status(self, clock: float) -> Status:
         """Where the run is that is audible now, and what comes out."""
@@ -309,7 +291,7 @@ class Player:
     def _load(self, message: Load) -> None:
         old, before = self._played_mixer(), self._loaded
         mine, theirs = None if before is None else before.live, message.live
-        if mine is not None and theirs is not None and _behind(theirs, mine):
+        if mine is not None and theirs is not None and behind(theirs, mine):
             # It was on its way when the last press came.
             message = self._with_presses(message, replace(theirs, presses=mine.presses))
         self._loaded = message
@@ -357,73 +339,3 @@ class Player:
         """The message with its live run as another one, planned as far as its next press."""
         played = planned(message.project, awaiting(run, message.project.rate), self._tables)
         return replace(message, played=played, live=run)
-
-    # -- devices -------------------------------------------------------------------------------
-
-    def _use(self, name: str) -> None:
-        self._wanted = name
-        if self._ports is not None and name != self.output.name:
-            self._open(None)
-
-    def _open(self, failure: OutputFailed | None) -> None:
-        """Go on with the device wanted, another one, or in silence."""
-        if self._ports is None:
-            return
-        self.output.close()
-        self.output = self._ports.open(self._wanted)
-        self._look(failure)
-
-    def _look(self, failure: OutputFailed | None = None) -> None:
-        """See which devices there are; take the one wanted if it is back."""
-        if self._ports is None:
-            return
-        self._looked = self._written
-        there = self._ports.there()
-        names = {device.name for device in there}
-        back = self._wanted in names and self.output.name != self._wanted
-        # A server moves what played to a device that has gone to another one, and does not say so.
-        moved = bool(there and self.output.real and self.output.name) and (
-            self.output.name not in names
-        )
-        if failure is None and (back or moved or (there and not self.output.real)):
-            self.output.close()
-            self.output = self._ports.open(self._wanted)
-        out = self.output
-        default = next((device.name for device in there if device.default), "")
-        used = (out.name or default) if out.real else ""
-        seen = Devices(there, used, "" if out.real else out.name)
-        if seen != self._seen:
-            self._seen = seen
-            self.reports.append(seen)
-
-
-def _behind(run: Run, other: Run) -> bool:
-    """Whether a live run has fewer presses than another and is like it otherwise."""
-    if len(run.presses) >= len(other.presses):
-        return False
-    same = replace(run, presses=(), passes=1) == replace(other, presses=(), passes=1)
-    return same and other.presses[: len(run.presses)] == run.presses
-
-
-def same_moment(old: Plan, new: Plan, sample: int) -> int:
-    """The run sample of ``new`` at the scene, pass and frame that ``old`` has at ``sample``.
-
-    If that frame is gone it is the nearest earlier one that is still there.
-    """
-    if not old.stretches or not new.stretches:
-        return 0
-    if sample >= old.end:
-        return min(new.length, new.end + sample - old.end)
-    visit, frame, _ = old.frame_at(sample)
-    entered = old.entered(frame, old.visits.index(visit)) or 0
-    for index, other in enumerate(new.visits):
-        if (other.scene, other.number) == (visit.scene, visit.number):
-            for earlier in range(frame, -1, -1):
-                there = new.entered(earlier, index)
-                if there is not None:
-                    inside = sample - entered if earlier == frame else 0
-                    following = new.entered(earlier + 1, index)
-                    if following is not None:
-                        inside = min(inside, following - there - 1)
-                    return there + inside
-    return 0

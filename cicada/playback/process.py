@@ -20,9 +20,10 @@ import msgspec
 
 from cicada.media.cache import SoundCache
 from cicada.media.parent import end_with_window
+from cicada.playback.devices import LOOK, Ports
 from cicada.playback.messages import IDLE, Device, Message, Quit, Report, Status
 from cicada.playback.output import AudioOutput, OutputFailed, SilentOutput
-from cicada.playback.player import BLOCK, LOOK, Player, Ports
+from cicada.playback.player import BLOCK, Player
 
 _ENCODER = msgspec.msgpack.Encoder()
 _DECODER = msgspec.msgpack.Decoder(Message)

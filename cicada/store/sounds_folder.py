@@ -9,16 +9,8 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from cicada.core.model import (
-    PicturePart,
-    Project,
-    Scene,
-    Sound,
-    Take,
-    all_takes,
-    source_of,
-    with_source,
-)
+from cicada.core.model import Project, Scene, Sound, Take, all_takes
+from cicada.core.picture_parts import PicturePart, source_of, with_source
 from cicada.errors import BadSound, Cancelled, CannotWrite
 from cicada.media.whole import whole_file
 

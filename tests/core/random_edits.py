@@ -14,8 +14,9 @@ from cicada.core.keyframe_edits import (
     TakeSoundsOff,
 )
 from cicada.core.layer_edits import AddLayer, ChangeLayer, DuplicateLayer, MoveLayer, RemoveLayer
-from cicada.core.model import Clip, Hush, Images, Layer, Rest, Still, Style, Video
+from cicada.core.model import Clip, Hush, Layer, Rest, Style
 from cicada.core.picture_edits import AddParts, ChangePart, MovePart, MovePartEnds, RemovePart
+from cicada.core.picture_parts import Images, Still, Video
 from cicada.core.reshaping import ReshapeClip
 from cicada.core.ripple import InsertFrames, RemoveFrames
 from cicada.core.scene_edits import (

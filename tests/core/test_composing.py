@@ -22,7 +22,6 @@ from cicada.core.layer_edits import AddLayer, ChangeLayer, DuplicateLayer, MoveL
 from cicada.core.model import (
     Clip,
     Hush,
-    Images,
     Layer,
     Mark,
     PressPoint,
@@ -33,6 +32,7 @@ from cicada.core.model import (
     keyframe_at,
 )
 from cicada.core.overlaps import losses
+from cicada.core.picture_parts import Images
 from cicada.core.placed import Tables
 from cicada.core.planner import plan
 from cicada.core.reshaping import ReshapeClip

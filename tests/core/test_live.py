@@ -6,8 +6,11 @@ from msgspec.structs import replace
 
 from cicada.core.live import (
     awaiting,
+    behind,
+    point_waited_at,
     pressed,
     pressed_at_once,
+    same_moment,
     seen_from_start,
     up_to_frame,
     waits_somewhere,
@@ -119,3 +122,54 @@ def test_a_press_point_past_the_end_is_waited_at_nowhere():
     film = empty_project("x", length=10)
     scene = replace(film.scenes[0], press_points=(PressPoint(frame=10),))
     assert not waits_somewhere(replace(film, scenes=(scene,)))
+
+
+def test_a_run_is_behind_one_with_more_presses_in_whichever_pass():
+    run = Run(press_points="wait", presses=(10,), passes=3)
+    assert behind(run, replace(run, presses=(10, 20), passes=1))
+    assert not behind(run, run)
+    assert not behind(run, replace(run, presses=(11, 20)))
+    assert not behind(run, replace(run, presses=(10, 20), chase=False))
+
+
+@FEW
+@given(projects(), st.integers(1, 3 * RATE))
+def test_while_the_picture_waits_its_press_point_is_known(project, later):
+    project = with_a_point(project)
+    planned = plan(project, awaiting(Run(), RATE))
+    (stands,) = [e for e in planned.events if e.kind == "waiting"][:1]
+    assert point_waited_at(project, planned, stands.at - 1) is None
+    assert point_waited_at(project, planned, stands.at) is project.scenes[0].press_points[0]
+    assert point_waited_at(project, planned, stands.at + later) is not None
+
+
+@FEW
+@given(projects(), st.integers(0, 4 * RATE))
+def test_the_same_film_has_each_moment_at_the_same_sample(project, sample):
+    planned = plan(project, Run(passes=2))
+    assume(sample < planned.length)
+    assert same_moment(planned, planned, sample) == sample
+
+
+def test_a_film_cut_shorter_goes_on_at_the_nearest_earlier_frame_and_in_it():
+    film = empty_project("film", length=50)
+    long, short = plan(film), plan(replace(film, scenes=(replace(film.scenes[0], length=20),)))
+    at = long.entered(40, 0) + 7
+    assert same_moment(long, short, at) == short.entered(19, 0)
+    assert same_moment(long, short, long.entered(10, 0) + 7) == short.entered(10, 0) + 7
+    # Past the picture's end, where a sound may still ring.
+    assert same_moment(long, short, long.end + 3) == min(short.length, short.end + 3)
+
+
+def test_a_frame_that_became_shorter_is_gone_on_with_at_its_last_sample():
+    film = empty_project("film", fps=(24, 1))
+    slow, fast = plan(film), plan(replace(film, fps=(48, 1)))
+    at = slow.entered(4, 0) + 1999
+    assert same_moment(slow, fast, at) == fast.entered(5, 0) - 1
+
+
+def test_a_scene_that_is_gone_is_gone_on_with_from_the_beginning():
+    film = empty_project("film")
+    other = replace(film, scenes=(replace(film.scenes[0], id="another"),))
+    assert same_moment(plan(film), plan(other), 5000) == 0
+    assert same_moment(plan(film), plan(film, Run(passes=0)), 5000) in {0, 5000}

@@ -10,9 +10,10 @@ from msgspec.structs import replace
 
 from cicada.core.clip import clip_timing
 from cicada.core.lines import louder
-from cicada.core.model import HIGHEST_LEVEL, Clip, Layer, Project, Scene, Sound
+from cicada.core.model import Clip, Layer, Project, Scene, Sound
 from cicada.core.outline import hard_edges, looped_peaks, loud_stretches, loudest, voice_peaks
 from cicada.core.planner import plan
+from cicada.core.values import HIGHEST_LEVEL
 
 RATE = 8000
 

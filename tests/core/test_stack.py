@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from cicada.core.model import Images, Scene, Still, Video, empty_project
+from cicada.core.model import Scene, empty_project
 from cicada.core.picture_edits import (
     AddParts,
     ChangePart,
@@ -18,6 +18,7 @@ from cicada.core.picture_edits import (
     shown_from,
     shown_to,
 )
+from cicada.core.picture_parts import Images, Still, Video
 from cicada.core.ripple import InsertFrames, RemoveFrames
 from cicada.core.stack import drawn_on, ends, laid_out, moment_of
 from cicada.errors import BadEdit

@@ -15,11 +15,11 @@ from cicada.core.model import (
     Rest,
     Scene,
     Sound,
-    Still,
     Style,
     Tempo,
     empty_project,
 )
+from cicada.core.picture_parts import Still
 from cicada.demo.harbour import make_demo
 from cicada.store.projectfile import save
 from cicada.store.validate import validate

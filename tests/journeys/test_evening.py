@@ -55,8 +55,8 @@ def test_dragging_and_choosing_on_the_card_place_the_same_keyframe(harbour, qtbo
     settled(harbour)
     qtbot.mouseClick(harbour.sheet.viewport(), LEFT, pos=point(harbour, "l4", 100))
     card = harbour.card
-    card.new_sound.setCurrentIndex(card.new_sound.findData("s4"))
-    qtbot.mouseClick(card.place_button, LEFT)
+    card.empty.sound.setCurrentIndex(card.empty.sound.findData("s4"))
+    qtbot.mouseClick(card.empty.place_button, LEFT)
     settled(harbour)
     assert (at(harbour, "l4", 100), at(harbour, "l4", 120)) == dragged
     assert dragged == (Clip(frame=100, sound="s4"), Rest(frame=120))

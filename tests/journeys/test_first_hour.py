@@ -79,8 +79,8 @@ def test_a_first_hour(window, qtbot, settled, tmp_path, demo, monkeypatch, setti
     qtbot.mouseClick(window.sheet.viewport(), LEFT, pos=point(window, "l1", 50))
     assert window.session.cell == Cell("l1", 50)
     card = window.card
-    card.new_sound.setCurrentIndex(card.new_sound.findData(shelf[2].id))
-    qtbot.mouseClick(card.place_button, LEFT)
+    card.empty.sound.setCurrentIndex(card.empty.sound.findData(shelf[2].id))
+    qtbot.mouseClick(card.empty.place_button, LEFT)
     settled(window)
     assert at(window, "l1", 50).sound == shelf[2].id
     card.clip.pages[0].findChild(type(card.clip.frame))

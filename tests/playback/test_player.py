@@ -10,6 +10,7 @@ from cicada.core.model import PressPoint, Run
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
 from cicada.media.opened import OpenedSounds
+from cicada.playback.devices import Ports
 from cicada.playback.messages import (
     FILM,
     IDLE,
@@ -32,7 +33,7 @@ from cicada.playback.messages import (
     UseDevice,
 )
 from cicada.playback.output import LATENCY, OutputFailed, RecordingOutput, SilentOutput
-from cicada.playback.player import BLOCK, Player, Ports, same_moment
+from cicada.playback.player import BLOCK, Player
 from cicada.store.projectfile import load
 from cicada.store.sounds_folder import sound_files
 
@@ -118,14 +119,6 @@ def test_a_new_plan_takes_over_at_the_same_frame_without_a_click_or_a_gap(film):
     at = 10 * BLOCK + 480
     wanted = film.render[100_000 + at : 100_000 + len(heard)] / 2
     assert np.abs(heard[at:] - wanted).max() < 1e-6
-
-
-def test_a_film_cut_shorter_goes_on_at_the_nearest_earlier_frame(film):
-    scenes = list(film.project.scenes)
-    scenes[0] = replace(scenes[0], length=20)
-    shorter = plan(replace(film.project, scenes=tuple(scenes)), Run())
-    at = film.plan.entered(40, 0)
-    assert shorter.frame_at(same_moment(film.plan, shorter, at))[1] == 19
 
 
 def test_repeating_goes_round_with_a_cross_over(film):

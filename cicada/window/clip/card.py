@@ -1,6 +1,5 @@
 """The clip card: the chosen keyframe as a sentence, and below it every setting in four parts."""
 
-from functools import partial
 from html import escape
 from typing import Any
 
@@ -9,7 +8,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
     QLabel,
-    QPushButton,
     QScrollArea,
     QSizePolicy,
     QStackedWidget,
@@ -23,10 +21,12 @@ from cicada.core.clip import clip_timing
 from cicada.core.editing import Edit, Several, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.layer_edits import ChangeLayer
-from cicada.core.model import WHOLE, Clip, Hush, Layer
+from cicada.core.model import Clip, Hush, Layer
 from cicada.core.outline import hard_edges, loudest
+from cicada.core.values import WHOLE
 from cicada.window.clip.comparing import Comparing
-from cicada.window.clip.options import AT_THE_PLAYHEAD, PART_OF, PARTS, PAST_SCENE, TARGETS
+from cicada.window.clip.options import PART_OF, PARTS
+from cicada.window.clip.other_pages import EmptyPage, HushPage, NothingPage, RestPage, offer
 from cicada.window.clip.pages import ClipPages
 from cicada.window.drawing import theme
 from cicada.window.state.arranging import Arranging
@@ -34,15 +34,26 @@ from cicada.window.state.notices import Notices
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
-from cicada.window.widgets.choice import Choice
-from cicada.window.widgets.fields import LEVEL, PAN, QuantityField, time
-from cicada.window.widgets.rows import Page, soft
+from cicada.window.widgets.fields import QuantityField
+from cicada.window.widgets.rows import Page
 from cicada.window.words.quantities import Pace, count, decibels, peaks_at
 from cicada.window.words.sentence import Part, sentence
 
 
 class Sentence(QLabel):
     """The sentence: Tab goes through its links and on, Shift+Tab back through them and out."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWordWrap(True)
+        self.setTextFormat(Qt.TextFormat.RichText)
+        self.setTextInteractionFlags(
+            Qt.TextInteractionFlag.LinksAccessibleByMouse
+            | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
+        )
+        self.setFont(theme.font(14))
+        self.setAccessibleName("What this keyframe does")
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
 
     @override
     def focusNextPrevChild(self, onwards: bool) -> bool:
@@ -75,32 +86,18 @@ class Card(QFrame):
         self.session, self.planning, self.document = session, planning, session.document
         self._arranging, self._comparing = arranging, comparing
         self._sounds, self._notices = sounds, notices
-        self.clip = ClipPages(self._pace)
+        self.clip, self.empty = ClipPages(self._pace), EmptyPage(arranging)
+        self.hush, self.rest = HushPage(self._pace, arranging), RestPage(arranging)
+        self.nothing = NothingPage()
         self.setAccessibleName("Clip card")
         self.setMinimumSize(412, 190)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 10, 16, 5)
         column.setSpacing(4)
-        self.words = Sentence()
-        self.words.setWordWrap(True)
-        self.words.setTextFormat(Qt.TextFormat.RichText)
-        self.words.setTextInteractionFlags(
-            Qt.TextInteractionFlag.LinksAccessibleByMouse
-            | Qt.TextInteractionFlag.LinksAccessibleByKeyboard
-        )
-        self.words.setFont(theme.font(14))
-        self.words.setAccessibleName("What this keyframe does")
+        self.words, self.aside = Sentence(), _aside()
         self.words.linkActivated.connect(self._follow)
-        self.words.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+        self.aside.linkActivated.connect(self._ask_for)
         column.addWidget(self.words)
-        self.aside = QLabel()
-        self.aside.setObjectName("soft")
-        self.aside.setTextFormat(Qt.TextFormat.RichText)
-        self.aside.setWordWrap(True)
-        self.aside.setAccessibleName("What else can be done")
-        self.aside.linkActivated.connect(
-            lambda command: self.clip.asked.emit(command, self.mapToGlobal(QPoint(16, 60)))
-        )
         column.addWidget(self.aside)
         self.pages = QStackedWidget()
         # What does not fit below a long sentence is scrolled, never squeezed.
@@ -112,20 +109,17 @@ class Card(QFrame):
         around.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         around.setWidget(self.pages)
         column.addWidget(around, 1)
-        self.parts = QTabBar()
-        self.parts.setObjectName("parts")
-        self.parts.setAccessibleName("Parts of the card")
-        self.parts.setExpanding(False)
-        self.parts.setDrawBase(False)
-        for name in PARTS:
-            self.parts.addTab(name)
+        self.parts = _tabs()
         self.parts.currentChanged.connect(self._show_part)
         self.clip.changed.connect(self._change)
         self.clip.trimmed.connect(self._trim)
         self.clip.moved.connect(self._move_to)
-        self._empty, self._hush = self._empty_page(), self._hush_page()
-        self._rest, self._nothing = self._rest_page(), self._nothing_page()
-        for page in (*self.clip.pages, self._empty, self._hush, self._rest, self._nothing):
+        self.empty.placed.connect(self._place)
+        self.empty.changed.connect(self._change_layer)
+        self.hush.changed.connect(self._change)
+        self.hush.target_chosen.connect(self._choose_target)
+        self.nothing.asked.connect(self._ask_for)
+        for page in (*self.clip.pages, self.empty, self.hush, self.rest, self.nothing):
             self.pages.addWidget(page)
         self.pages.currentChanged.connect(self._fit_pages)
         self._fit_pages()
@@ -139,86 +133,20 @@ class Card(QFrame):
         self.document.changed.connect(self.refresh)
         self.refresh()
 
-    # -- building ------------------------------------------------------------------------------
-
     def _pace(self) -> Pace:
         """What times on the card are told in, where the chosen clip stands."""
         fps = self.document.project.timebase.fps
         frame = self.session.cell.frame if self.session.cell is not None else 0
         return Pace(fps, tempo_at(self.session.scene, frame))
 
-    def _empty_page(self) -> Page:
-        page = Page()
-        self.new_sound = QComboBox()
-        self.new_sound.setAccessibleName("sound to place")
-        self.new_sound.setMinimumWidth(200)
-        self.place_button = QPushButton("Place it here")
-        self.place_button.clicked.connect(self.place_chosen)
-        page.row("sound", self.new_sound, self.place_button)
-        rest, hush = QPushButton("Rest here"), QPushButton("Hush here")
-        rest.clicked.connect(self._arranging.put_rest)
-        hush.clicked.connect(self._arranging.put_hush)
-        page.row("or", rest, hush)
-        self.layer_level = QuantityField("layer's level", LEVEL)
-        self.layer_pan = QuantityField("layer's pan", PAN)
-        for field, quantity in (("level", self.layer_level), ("pan", self.layer_pan)):
-            quantity.setFixedWidth(126)
-            quantity.chosen.connect(lambda value, field=field: self._change_layer(field, value))
-        page.row("layer", self.layer_level, soft("pan"), self.layer_pan)
-        self.past_scene = Choice("past the scene", PAST_SCENE)
-        self.past_scene.chosen.connect(lambda v: self._change_layer("past_scene", v == "rings"))
-        page.row("at its end", self.past_scene)
-        return page
+    def _ask_for(self, command: str) -> None:
+        self.clip.asked.emit(command, self.mapToGlobal(QPoint(16, 60)))
 
     def _change_layer(self, field: str, value: Value) -> None:
         cell = self.session.cell
         if cell is not None:
             edit = ChangeLayer(layer=cell.layer, changes={field: value})
             self.document.do(edit, joins=QuantityField.stepping)
-
-    def _hush_page(self) -> Page:
-        page = Page()
-        self.target = Choice("silences", TARGETS)
-        self.target.chosen.connect(self._choose_target)
-        page.row("silences", self.target)
-        self.hushed = QComboBox()
-        self.hushed.setAccessibleName("sound to silence")
-        self.hushed.activated.connect(
-            lambda index: self._change({"sound": self.hushed.itemData(index)}, "the hush")
-        )
-        page.row("sound", self.hushed)
-        self.hush_fade = QuantityField("fade", time(self._pace, "How long the fade takes"))
-        self.hush_fade.setFixedWidth(126)
-        self.hush_fade.chosen.connect(lambda value: self._change({"fade": value}, "the fade"))
-        page.row("over", self.hush_fade)
-        page.row("", self._clear_button())
-        return page
-
-    def _rest_page(self) -> Page:
-        page = Page()
-        page.row("", self._clear_button())
-        return page
-
-    def _nothing_page(self) -> Page:
-        """What can be done at the playhead while nothing is chosen."""
-        page = Page()
-        for name, commands in AT_THE_PLAYHEAD:
-            buttons = []
-            for words, command, tip in commands:
-                button = QPushButton(words)
-                button.setToolTip(tip)
-                button.clicked.connect(partial(self._ask_for, command))
-                buttons.append(button)
-            page.row(name, *buttons)
-        return page
-
-    def _ask_for(self, command: str, *_: object) -> None:
-        self.clip.asked.emit(command, self.mapToGlobal(QPoint(16, 60)))
-
-    def _clear_button(self) -> QPushButton:
-        button = QPushButton("Clear this keyframe")
-        button.clicked.connect(self._arranging.clear)
-        return button
 
     # -- showing -------------------------------------------------------------------------------
 
@@ -235,18 +163,15 @@ class Card(QFrame):
         if isinstance(keyframe, Clip) and clips:
             self.clip.fill(clips)
             alike = len({clip.sound for clip in clips}) == 1
-            _offer(self.clip.sound, self._sound_names(), keyframe.sound if alike else "")
+            offer(self.clip.sound, self.document.project.sounds, keyframe.sound if alike else "")
             self.clip.frame.set_value(self.document.project.shown(keyframe.frame))
             self._show_part(self.parts.currentIndex())
             self._show_aside(keyframe, layer)
         elif isinstance(keyframe, Hush):
-            self.target.set_value(keyframe.target)
-            self.hush_fade.set_value(keyframe.fade)
-            _offer(self.hushed, self._sound_names(), keyframe.sound or "")
-            self._hush.form.setRowVisible(self.hushed, keyframe.target == "sound")
-            self.pages.setCurrentWidget(self._hush)
+            self.hush.fill(keyframe, self.document.project.sounds)
+            self.pages.setCurrentWidget(self.hush)
         else:
-            self.pages.setCurrentWidget(self._rest)
+            self.pages.setCurrentWidget(self.rest)
 
     def _show_aside(self, clip: Clip, layer: Layer) -> None:
         """How loud the clip gets, whether its edges are hard, and what it is compared with."""
@@ -309,16 +234,14 @@ class Card(QFrame):
                 f"{_strong('No keyframe is chosen.')} Click a frame on a layer, or drag a sound "
                 f"from the shelf onto it. The playhead is on frame {frame}."
             )
-            self.pages.setCurrentWidget(self._nothing)
+            self.pages.setCurrentWidget(self.nothing)
             return
         frame = self.document.project.shown(cell.frame)
         name = escape(layer.label)
         self.words.setText(f"{_strong(f'Frame {frame} of {name}')} has no keyframe.")
         self._offer_sounds()
-        self.layer_level.set_value(layer.level)
-        self.layer_pan.set_value(layer.pan)
-        self.past_scene.set_value("rings" if layer.past_scene else "stops")
-        self.pages.setCurrentWidget(self._empty)
+        self.empty.fill(layer)
+        self.pages.setCurrentWidget(self.empty)
 
     def _fit_pages(self) -> None:
         """Only the page in sight says how much room is needed: a short one never scrolls."""
@@ -335,14 +258,7 @@ class Card(QFrame):
             self._show_empty(None)
 
     def _offer_sounds(self) -> None:
-        names = self._sound_names()
-        first = names[0][0] if names else ""
-        chosen = self.session.sound or self.new_sound.currentData() or first
-        _offer(self.new_sound, names, chosen)
-        self.place_button.setEnabled(bool(self.document.project.sounds))
-
-    def _sound_names(self) -> list[tuple[str, str]]:
-        return [(sound.id, sound.label) for sound in self.document.project.sounds]
+        self.empty.offer(self.document.project.sounds, self.session.sound or "")
 
     def _show_part(self, index: int) -> None:
         if isinstance(self.session.keyframe(), Clip):
@@ -351,7 +267,7 @@ class Card(QFrame):
     def _follow(self, control: str) -> None:
         """A part of the sentence was chosen: go to what changes it."""
         self.parts.setCurrentIndex(PART_OF.get(control, self.parts.currentIndex()))
-        widget = {"target": self.target, "fade": self.hush_fade}.get(
+        widget = {"target": self.hush.target, "fade": self.hush.fade}.get(
             control, self.clip.controls.get(control)
         )
         if widget is None:
@@ -399,19 +315,17 @@ class Card(QFrame):
         changes: dict[str, Any] = {"target": target}
         keyframe = self.session.keyframe()
         if target == "sound" and isinstance(keyframe, Hush) and keyframe.sound is None:
-            sounds = self._sound_names()
+            sounds = self.document.project.sounds
             if not sounds:
                 self._notices.say("There is no sound to silence yet.")
                 self.refresh()
                 return
-            changes["sound"] = sounds[0][0]
+            changes["sound"] = sounds[0].id
         self._change(changes, "the hush")
 
-    def place_chosen(self) -> None:
-        """Put the sound named on the card on the chosen cell."""
-        cell, sound = self.session.cell, self.new_sound.currentData()
-        if cell is not None and sound:
-            self._arranging.place(sound, cell)
+    def _place(self, sound: str) -> None:
+        if self.session.cell is not None:
+            self._arranging.place(sound, self.session.cell)
             self.left.emit()
 
 
@@ -427,17 +341,29 @@ def _rich(parts: list[Part]) -> str:
     return "".join(words)
 
 
+def _aside() -> QLabel:
+    label = QLabel()
+    label.setObjectName("soft")
+    label.setTextFormat(Qt.TextFormat.RichText)
+    label.setWordWrap(True)
+    label.setAccessibleName("What else can be done")
+    return label
+
+
+def _tabs() -> QTabBar:
+    tabs = QTabBar()
+    tabs.setObjectName("parts")
+    tabs.setAccessibleName("Parts of the card")
+    tabs.setExpanding(False)
+    tabs.setDrawBase(False)
+    for name in PARTS:
+        tabs.addTab(name)
+    return tabs
+
+
 def _link(command: str, words: str) -> str:
     return f'<a href="{command}" style="color:{theme.colour_name("MOSS_DEEP")}">{words}</a>'
 
 
 def _strong(text: str) -> str:
     return f'<span style="font-weight:600">{text}</span>'
-
-
-def _offer(box: QComboBox, names: list[tuple[str, str]], chosen: str) -> None:
-    if [(box.itemData(i), box.itemText(i)) for i in range(box.count())] != names:
-        box.clear()
-        for value, name in names:
-            box.addItem(name, value)
-    box.setCurrentIndex(box.findData(chosen))

@@ -6,9 +6,10 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.editing import Cell
-from cicada.core.model import HIGHEST_LEVEL, Clip
+from cicada.core.model import Clip
 from cicada.core.plan import Plan, Voice
 from cicada.core.reshaping import ReshapeClip, clip_on
+from cicada.core.values import HIGHEST_LEVEL
 from cicada.deliver.work import loudnesses
 from cicada.errors import BadEdit
 from cicada.window.clip.chosen_clip import ChosenClip

@@ -12,11 +12,12 @@ from typing_extensions import override
 from cicada.core.beats import tempo_at
 from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import ChangeKeyframes
-from cicada.core.model import Clip, Line, keyframe_at
+from cicada.core.model import Clip, keyframe_at
 from cicada.core.outline import loud_stretches, loudest
 from cicada.core.plan import Voice
 from cicada.core.points import dip, move
 from cicada.core.shaping import Shaping
+from cicada.core.values import Line
 from cicada.errors import CicadaError
 from cicada.window.drawing.waveform import trace_columns
 from cicada.window.sheet.sheet import Sheet

@@ -14,8 +14,8 @@ from PySide6.QtCore import QPointF
 
 from cicada.core.editing import Edit
 from cicada.core.lines import Curve
-from cicada.core.model import Line
 from cicada.core.points import place_of, value_of
+from cicada.core.values import Line
 
 Numbers = NDArray[np.float64]
 # How near, in pixels, a point or the line is taken hold of.

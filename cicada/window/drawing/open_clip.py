@@ -15,11 +15,12 @@ from PySide6.QtCore import QPointF, QRectF
 from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.layer_edits import ChangeLayer
-from cicada.core.model import Clip, Layer, Line, Sound
+from cicada.core.model import Clip, Layer, Sound
 from cicada.core.reshaping import shaping_of
 from cicada.core.scene_edits import ChangeScene
 from cicada.core.shaping import Shaping
 from cicada.core.timebase import seconds_to_samples
+from cicada.core.values import Line
 from cicada.media.moments import Moments
 from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.layout import HEAD, SheetLayout

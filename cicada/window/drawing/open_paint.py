@@ -5,7 +5,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from cicada.core.lines import fade_gain
-from cicada.core.model import FadeShape
+from cicada.core.values import FadeShape
 from cicada.media.peaks import FINEST, Peaks
 from cicada.window.drawing import theme
 from cicada.window.drawing.lanes import Lane

@@ -52,9 +52,9 @@ def _project_and_file(p: Parts, menus: Menus) -> None:
 
 def _the_sheet(p: Parts, menus: Menus) -> None:
     """The sheet, its menus and the scenes' tabs."""
-    p.sheet.scrubbed.connect(p.transport.scrub)
-    p.sheet.let_go_of_playhead.connect(p.transport.let_go)
-    p.sheet.stepped.connect(p.transport.step)
+    p.sheet.scrubbed.connect(p.scrubbing.scrub)
+    p.sheet.let_go_of_playhead.connect(p.scrubbing.let_go)
+    p.sheet.stepped.connect(p.scrubbing.step)
     p.sheet.range_marked.connect(p.on_playing.mark_range)
     p.sheet.sound_dropped.connect(p.arranging.drop)
     p.sheet.files_dropped.connect(p.dropped.on_sheet)

@@ -1,4 +1,7 @@
-"""Everything in the menus: names, keys and what they do. No key is used twice."""
+"""Everything in the menus: names, keys and what they do. No key is used twice.
+
+The table is one long function, for it reads like what it is.
+"""
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QMenu

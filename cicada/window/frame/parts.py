@@ -30,6 +30,7 @@ from cicada.window.playing.link import PlayerMaker
 from cicada.window.playing.listening import Listening
 from cicada.window.playing.now_sounding import NowSounding
 from cicada.window.playing.rail import Rail
+from cicada.window.playing.scrubbing import Scrubbing
 from cicada.window.playing.transport import Transport
 from cicada.window.playing.trying import Trying
 from cicada.window.sheet.commands import SheetCommands
@@ -111,6 +112,7 @@ class Parts(QMainWindow):
         self.transport = Transport(
             self.session, self.planning, self.presence, self.conditions, make_player, self.settings
         )
+        self.scrubbing = Scrubbing(self.planning, self.transport)
         self.picture = PictureView(self.session, self.frames, self.transport)
         self.listening = Listening(
             self.document, self.transport, self.presence, self.measuring, self.jobs, cache,
@@ -140,7 +142,9 @@ class Parts(QMainWindow):
             self.session, self.sounds, pictures, self.presence, self.measuring, self.listening,
             self.sound_files,
         )  # fmt: skip
-        self.rail = Rail(self.session, self.transport, self.conditions, self.planning)
+        self.rail = Rail(
+            self.session, self.transport, self.scrubbing, self.conditions, self.planning
+        )
         self.sounding = NowSounding(self.session, self.planning, self.transport)
         self.menu_bar = QMenuBar()
         self.top = Top(self.session, self.planning, self.menu_bar, self.scenes)
@@ -153,7 +157,7 @@ class Parts(QMainWindow):
     def _do(self) -> None:
         """What can be done, room by room."""
         asking, notices, session = self.asking, self.notices, self.session
-        self.moving = Moving(self.sheet, self.transport, notices)
+        self.moving = Moving(self.sheet, self.scrubbing, notices)
         self.on_sheet = SheetCommands(
             self.sheet, self.arranging, self.clipboard, self.trying, notices
         )

@@ -5,8 +5,8 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.editing import Value
-from cicada.core.model import Images, PicturePart, Still, Video, source_of
 from cicada.core.picture_edits import AddParts, ChangePart
+from cicada.core.picture_parts import Images, PicturePart, Still, Video, source_of
 from cicada.core.stack import laid_out
 from cicada.errors import BadPicture
 from cicada.media.pictures import DRAWINGS, SUFFIXES, VIDEOS, is_picture_name

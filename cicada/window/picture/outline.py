@@ -5,7 +5,7 @@ from typing import Literal, NamedTuple
 from PySide6.QtCore import QObject, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from cicada.core.model import Place
+from cicada.core.picture_parts import Place
 from cicada.media.wanted import placed
 from cicada.window.drawing import theme
 

@@ -20,8 +20,9 @@ from PySide6.QtWidgets import (
 from typing_extensions import override
 
 from cicada.core.editing import Changes
-from cicada.core.model import Images, PicturePart, Place, Project, Still, Video, source_of
+from cicada.core.model import Project
 from cicada.core.picture_edits import ChangePart, MovePart, RemovePart, shown_from, shown_to
+from cicada.core.picture_parts import Images, PicturePart, Place, Still, Video, source_of
 from cicada.core.stack import ends
 from cicada.errors import BadPicture
 from cicada.media.wanted import PictureInfo

@@ -16,7 +16,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
-from cicada.core.model import source_of
+from cicada.core.picture_parts import source_of
 from cicada.core.stack import USUAL_RATIO, drawn_on
 from cicada.window.drawing import theme
 from cicada.window.picture.outline import PlaceOutline

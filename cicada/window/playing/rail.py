@@ -8,6 +8,7 @@ from typing_extensions import override
 from cicada.window.drawing import theme
 from cicada.window.drawing.icons import icon
 from cicada.window.playing.meter import Meter
+from cicada.window.playing.scrubbing import Scrubbing
 from cicada.window.playing.transport import Transport
 from cicada.window.state.conditions import STEADY, Conditions
 from cicada.window.state.planning import Planning
@@ -37,11 +38,13 @@ class Rail(QFrame):
         self,
         session: Session,
         transport: Transport,
+        scrubbing: Scrubbing,
         conditions: Conditions,
         planning: Planning,
     ) -> None:
         super().__init__()
         self._session, self._transport = session, transport
+        self._scrubbing = scrubbing
         self._conditions, self._planning = conditions, planning
         self.setFixedHeight(40)
         row = QHBoxLayout(self)
@@ -73,6 +76,7 @@ class Rail(QFrame):
         session.scene_changed.connect(self._show_place)
         session.document.changed.connect(self._show_place)
         transport.state_changed.connect(self._show_state)
+        scrubbing.changed.connect(self._show_state)
         conditions.changed.connect(self._show_run)
         planning.planned.connect(self._show_run)
         transport.metered.connect(self.meter.show_peaks)
@@ -165,7 +169,7 @@ class Rail(QFrame):
         busy = self._transport.sounding
         self.play.setText("Stop" if busy else "Play from here")
         self.play.setIcon(self._icons[1] if busy else self._icons[0])
-        silent, scrubbing = self._transport.silent_device, self._transport.scrubbing
+        silent, scrubbing = self._transport.silent_device, self._scrubbing.going_on
         text = self._scrubbing_words() if scrubbing else "no device" if silent else ""
         self.note.setText(text)
         self._fit()
@@ -175,7 +179,7 @@ class Rail(QFrame):
 
     def _fit(self) -> None:
         """Leave out what there is no room for: the frame and the buttons come first."""
-        scrubbing, room = self._transport.scrubbing, self.width()
+        scrubbing, room = self._scrubbing.going_on, self.width()
         # There is room for one of them: whoever scrubs reads the frame.
         self.timecode.setVisible(not scrubbing and room >= TIMECODE_FROM)
         self.seconds.setVisible(not scrubbing and room >= SECONDS_FROM)

@@ -1,14 +1,16 @@
-"""Playing: tells the player, and lets the playhead follow what is audible."""
+"""Playing: tells the player, and lets the playhead follow what is audible.
+
+One class: what is played, wanted and waited for is one state, and each method moves it.
+"""
 
 import time
 from collections.abc import Sequence
-from math import ceil
 from typing import Literal
 
 from PySide6.QtCore import QObject, QSettings, Qt, QTimer, Signal
 
 from cicada.core.editing import Cell
-from cicada.core.live import wait_at
+from cicada.core.live import point_waited_at
 from cicada.core.model import PressPoint
 from cicada.core.plan import Plan
 from cicada.playback.messages import (
@@ -17,9 +19,9 @@ from cicada.playback.messages import (
     TESTING,
     Beep,
     Devices,
-    LetGo,
     Listen,
     Load,
+    Message,
     Mute,
     Pace,
     Play,
@@ -27,31 +29,24 @@ from cicada.playback.messages import (
     Pressed,
     Repeat,
     Report,
-    Scrub,
     Status,
-    Step,
     Stop,
 )
 from cicada.window.playing.devices import SoundDevices
+from cicada.window.playing.following import PAINTING, TICK, audible, until_next_frame
 from cicada.window.playing.link import Link, PlayerMaker
 from cicada.window.state.conditions import ENDLESSLY, Conditions
 from cicada.window.state.planning import Planning
 from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 
-# Milliseconds between two looks at the player, at most.
-TICK = 12
-# Seconds from knowing which picture is due to its being painted.
-PAINTING = 0.002
-# Beyond so many seconds without a word the player is taken to stand.
-SILENT = 0.25
 PACES = (1.0, 0.5, 0.25)
 Doing = Literal["nothing", "film", "listening", "testing"]
 DOES: dict[type, Doing] = {Play: "film", Listen: "listening", Beep: "testing"}
 
 
 class Transport(QObject):
-    """Play, stop, scrub, listen; ``state_changed`` comes when one begins or ends.
+    """Play, stop, listen; ``state_changed`` comes when one begins or ends.
 
     ``listened`` says which sample of the sound listened to is audible, ``tested`` that of the
     beeps. ``waiting_changed`` comes when the picture begins or ends to wait for a press.
@@ -84,7 +79,6 @@ class Transport(QObject):
         self._wanted_frame: int | None = None
         self._began: tuple[str, int] | None = None
         self._between = False
-        self.scrubbing = False
         self.pace, self.at_pitch = 1.0, settings.value("playing/at_pitch", "true") == "true"
         self.returns = settings.value("playing/returns", "false") == "true"
         self.waiting: PressPoint | None = None
@@ -171,7 +165,8 @@ class Transport(QObject):
         planning = self._planning
         return planning.plan if self._between else planning.played_plan
 
-    def _sample_of(self, frame: int, plan: Plan) -> int:
+    def sample_of(self, frame: int, plan: Plan) -> int:
+        """When the scene shown enters a frame, in the pass that is played."""
         visit = plan.visit_of(self._session.scene_id, self._number(plan))
         return (plan.entered(frame, visit) or 0) if visit is not None else 0
 
@@ -217,7 +212,7 @@ class Transport(QObject):
             whole = (0, planning.played_plan.length)
             self._play(Play(start or 0, whole, conditions.passes))
         else:
-            self._play(Play(self._sample_of(frame, planning.played_plan)))
+            self._play(Play(self.sample_of(frame, planning.played_plan)))
 
     def _play(self, message: Play | Listen | Beep) -> None:
         self._link.send(message)
@@ -293,6 +288,10 @@ class Transport(QObject):
         self._link.send(Mute(tuple(sorted((cell.layer, cell.frame) for cell in cells))))
         self.state_changed.emit()
 
+    def send(self, message: Message) -> None:
+        """Tell the player, if there is one."""
+        self._link.send(message)
+
     def press(self) -> bool:
         """Let the picture go on if it waits; whether it did."""
         if self.waiting is None:
@@ -302,37 +301,7 @@ class Transport(QObject):
 
     # -- scrubbing and listening ---------------------------------------------------------------
 
-    def _slice(self, frame: int) -> tuple[int, int]:
-        plan = self._planning.plan
-        start = self._sample_of(frame, plan)
-        return start, start + plan.timebase.duration(frame)
-
-    def scrub(self, frame: int) -> None:
-        """A hand drags the playhead over a frame: let it be heard."""
-        if not self._ready(frame):
-            return
-        self._link.send(Scrub(*self._slice(frame)))
-        self.scrubbing = True
-        self.state_changed.emit()
-
-    def let_go(self) -> None:
-        """The hand has let go of the playhead."""
-        if self.scrubbing:
-            self._link.send(LetGo())
-            self.scrubbing = False
-            self.state_changed.emit()
-
-    def step(self, frame: int) -> None:
-        """The playhead was put on a frame: let that be heard."""
-        if self._ready(frame):
-            self._link.send(Step(*self._slice(frame)))
-
-    def _ready(self, frame: int) -> bool:
-        """Whether the film stands; one that is playing goes on from the frame."""
-        self.start()
-        if self.playing:
-            self.play_from(frame)
-        return not self.playing
+    # -- one sound by itself --------------------------------------------------------------------
 
     def listen(self, key: str, gain: float, start: int) -> None:
         """Hear a sound of the cache by itself from its sample ``start``; the film stops."""
@@ -365,7 +334,13 @@ class Transport(QObject):
             self.state_changed.emit()
         if self.sounding and status.plays >= self._wanted_plays:
             self._follow(status)
-        self._timer.start(self._pause(status))
+        heard = self._audible(status)
+        follows = self.playing and status.doing == FILM
+        wait = until_next_frame(self.plan, self.sample, heard, status) if follows else TICK
+        self._timer.start(wait)
+
+    def _audible(self, status: Status) -> float:
+        return audible(status, time.monotonic(), self.devices.correction)
 
     def _follow(self, status: Status) -> None:
         if self.playing:
@@ -389,26 +364,6 @@ class Transport(QObject):
                 case Devices():
                     self.devices.take(report)
 
-    def _audible(self, status: Status) -> float:
-        """The sample that is audible now."""
-        elapsed = min(SILENT, max(0.0, time.monotonic() - status.clock))
-        return status.sample + (elapsed - self.devices.correction) * status.rate * status.pace
-
-    def _pause(self, status: Status) -> int:
-        """Milliseconds until there is something to be done: often the picture's next frame."""
-        if not self.playing or status.doing != FILM or not status.pace:
-            return TICK
-        plan = self.plan
-        if not plan.stretches or not 0 <= self.sample < plan.end:
-            return TICK
-        _, frame, _ = plan.frame_at(int(self.sample))
-        stretch = plan.stretch_at(int(self.sample))
-        begins = plan.entered(frame + 1, stretch.visit)
-        if begins is None:
-            return 1 if plan.end - self.sample < plan.rate * TICK / 1000 else TICK
-        left = (begins - self._audible(status)) / (status.rate * status.pace) - PAINTING
-        return max(1, min(TICK, ceil(left * 1000)))
-
     def _show(self, sample: float) -> None:
         self.sample = sample
         plan = self.plan
@@ -423,24 +378,8 @@ class Transport(QObject):
             self._session.show_scene(visit.scene, playing=True)
         self._session.move_playhead(frame, playing=True)
         self._conditions.reach(visit.number)
-        self._wait(self._point_waited_at(plan, int(sample)))
+        self._wait(point_waited_at(self._planning.project, plan, int(sample)))
         self.moved.emit()
-
-    def _point_waited_at(self, plan: Plan, sample: int) -> PressPoint | None:
-        wait = wait_at(plan, sample)
-        if wait is None:
-            return None
-        scenes = self._planning.project.scenes
-        return next(
-            (
-                point
-                for scene in scenes
-                if scene.id == wait.scene
-                for point in scene.press_points
-                if point.frame == wait.frame
-            ),
-            None,
-        )
 
     def _wait(self, point: PressPoint | None) -> None:
         if point is not self.waiting:

@@ -1,7 +1,7 @@
 """Going about the sheet: frame by frame, from layer to layer."""
 
 from cicada.core.editing import Cell
-from cicada.window.playing.transport import Transport
+from cicada.window.playing.scrubbing import Scrubbing
 from cicada.window.sheet.sheet import Sheet
 from cicada.window.state.notices import Notices
 from cicada.window.widgets.actions import Action
@@ -10,9 +10,9 @@ from cicada.window.widgets.actions import Action
 class Moving:
     """Puts the playhead and what is chosen elsewhere; the frame stepped onto is heard."""
 
-    def __init__(self, sheet: Sheet, transport: Transport, notices: Notices) -> None:
+    def __init__(self, sheet: Sheet, scrubbing: Scrubbing, notices: Notices) -> None:
         self.sheet, self.session = sheet, sheet.session
-        self.transport, self.notices = transport, notices
+        self._scrubbing, self.notices = scrubbing, notices
 
     def entries(self) -> list[Action | None]:
         """Its entries of the Play menu."""
@@ -42,7 +42,7 @@ class Moving:
         # Several that are chosen stay so: whoever looks about does not want to choose them again.
         if self.session.cell is not None and len(self.session.chosen) < 2:
             self.session.choose(Cell(self.session.cell.layer, frame))
-        self.transport.step(frame)
+        self._scrubbing.step(frame)
 
     def change_row(self, by: int) -> None:
         """Choose the playhead's frame on the layer above or below."""

@@ -9,11 +9,11 @@ from typing_extensions import override
 
 from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import ChangeKeyframes
-from cicada.core.model import Line
 from cicada.core.points import moved_points, place_of, value_of, with_point
 from cicada.core.reshaping import ReshapeClip
 from cicada.core.shaping import Shaped
 from cicada.core.timebase import samples_to_seconds
+from cicada.core.values import Line
 from cicada.errors import BadEdit
 from cicada.media.moments import Part, loud_part
 from cicada.window.drawing import theme

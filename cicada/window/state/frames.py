@@ -13,7 +13,8 @@ from typing import Any, TypeVar
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
-from cicada.core.model import WHOLE_PICTURE, Images, PicturePart, Scene, Video, source_of
+from cicada.core.model import Scene
+from cicada.core.picture_parts import WHOLE_PICTURE, Images, PicturePart, Video, source_of
 from cicada.core.stack import USUAL_RATIO, Drawn, drawn_on, moment_of
 from cicada.errors import BadPicture
 from cicada.media.picture_process import Composed, PictureDecoder

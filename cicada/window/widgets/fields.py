@@ -10,7 +10,7 @@ from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QLineEdit, QToolTip, QWidget
 from typing_extensions import override
 
-from cicada.core.model import Line
+from cicada.core.values import Line
 from cicada.window.words.quantities import (
     Pace,
     level_readings,

@@ -4,7 +4,8 @@ import re
 from dataclasses import dataclass
 from math import log2, log10
 
-from cicada.core.model import Line, Point, PressPoint
+from cicada.core.model import PressPoint
+from cicada.core.values import Line, Point
 from cicada.window.words.numbers import NUMBER, fixed, read, shown
 
 # Nobody means a fade or a trim of more than a day.

@@ -101,7 +101,7 @@ def test_the_empty_card_offers_what_can_be_done(own, settled):
     own.session.choose(None)
     own.session.move_playhead(12)
     button = next(
-        b for b in own.card._nothing.findChildren(type(own.top.checks)) if b.text() == "Mark it"
+        b for b in own.card.nothing.findChildren(type(own.top.checks)) if b.text() == "Mark it"
     )
     assert button.isVisible()
     button.click()

@@ -7,7 +7,8 @@ import pytest
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 
-from cicada.core.model import Images, Still, Video, empty_project
+from cicada.core.model import empty_project
+from cicada.core.picture_parts import Images, Still, Video
 from cicada.core.stack import ends
 from cicada.media.pictures import write_picture
 from cicada.window.drawing.layout import RULER

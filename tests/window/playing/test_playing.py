@@ -237,8 +237,8 @@ def test_playing_and_pressing_and_scrubbing_change_nothing_in_the_project(harbou
     harbour.transport.press()
     play_on(harbour, lambda: harbour.session.playhead > 125)
     harbour.transport.stop()
-    harbour.transport.scrub(30)
-    harbour.transport.let_go()
+    harbour.scrubbing.scrub(30)
+    harbour.scrubbing.let_go()
     assert harbour.document.project is before
     assert not harbour.document.dirty
 
@@ -264,10 +264,10 @@ def test_dragging_and_stepping_sound_the_frame_in_every_mode(harbour, qtbot, set
     harbour.transport.start()
     harbour.transport._timer.stop()
     begins = harbour.planning.plan.entered(frame, 1)
-    harbour.transport.scrub(frame)
+    harbour.scrubbing.scrub(frame)
     assert said_to_player(harbour, Scrub)[-1].start == begins
     assert "pass 1" in harbour.rail.note.text()
-    harbour.transport.let_go()
+    harbour.scrubbing.let_go()
     assert isinstance(harbour.transport._link._player.heard[-1], LetGo)
     harbour.moving.go_to(frame)
     step = said_to_player(harbour, Step)[-1]

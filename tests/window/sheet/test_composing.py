@@ -303,10 +303,10 @@ def test_level_and_height_are_dragged_in_the_head(harbour, qtbot, settled):
 def test_the_card_of_a_layer_sets_its_level_and_what_its_end_does(harbour, qtbot, settled):
     harbour.session.choose(Cell("l8", 30))
     card = harbour.card
-    card.layer_level.setText("-6 dB")
-    card.layer_level.setModified(True)
-    card.layer_level.editingFinished.emit()
-    qtbot.mouseClick(card.past_scene.buttons["stops"], LEFT)
+    card.empty.level.setText("-6 dB")
+    card.empty.level.setModified(True)
+    card.empty.level.editingFinished.emit()
+    qtbot.mouseClick(card.empty.past_scene.buttons["stops"], LEFT)
     layer = harbour.document.project.layer("l8")[1]
     assert (round(layer.level, 3), layer.past_scene) == (0.501, False)
 
