@@ -18,6 +18,18 @@ def place(window, settled, *frames, layer="l1", number=0):
     settled(window)
 
 
+def type_loops(window, settled, qtbot, text):
+    """Choose a clip on frame 20 and type into the card's field of its loops; that field."""
+    window.activateWindow()
+    place(window, settled, 20)
+    window.session.choose(Cell("l1", 20))
+    field = window.card.clip.loops
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, text)
+    return field
+
+
 def span_end(window, layer, frame):
     scene = window.session.scene
     return span_ends(scene, scene.layer(layer))[frame]

@@ -11,14 +11,17 @@ import time
 from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
-from typing import IO
+from typing import IO, TypeVar
 
+import msgspec
 import numpy as np
 import platformdirs
 from numpy.typing import NDArray
 
 from cicada.errors import CannotWrite
 from cicada.media.whole import part_file, remove_orphans, whole_file
+
+T = TypeVar("T")
 
 Samples = NDArray[np.float32]
 
@@ -98,15 +101,16 @@ class SoundCache:
                 part.chmod(0o644)
                 part.replace(target)
 
-    def read_note(self, name: str) -> bytes | None:
-        """A small text kept beside the samples; None if it is not here."""
+    def read_note(self, name: str, kind: type[T]) -> T | None:
+        """What was noted beside the samples; None if it is not here, or no longer readable."""
         try:
-            return self._note(name).read_bytes()
-        except OSError:
+            return msgspec.json.decode(self._note(name).read_bytes(), type=kind)
+        except (OSError, msgspec.DecodeError):
             return None
 
-    def write_note(self, name: str, text: bytes) -> None:
-        """Keep a small text."""
+    def write_note(self, name: str, what: object) -> None:
+        """Keep something small, to be read as the kind it is."""
+        text = msgspec.json.encode(what)
         with self._written(self._note(name), len(text)) as file:
             _write(file.fileno(), memoryview(text), 0)
 

@@ -8,7 +8,6 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
-import msgspec
 import numpy as np
 from msgspec import Struct
 
@@ -72,15 +71,13 @@ def seen_hash(path: Path, cache: SoundCache) -> str:
     name = f"{hashlib.blake2b(os.fsencode(path), digest_size=20).hexdigest()}-seen"
     try:
         state = path.stat()
-        known = msgspec.json.decode(cache.read_note(name) or b"{}", type=_Seen)
     except OSError as error:
         raise BadSound(f"cannot be read ({error.strerror})", file=str(path)) from None
-    except msgspec.DecodeError:
-        known = _Seen(-1, -1, "")
-    if (known.size, known.changed) == (state.st_size, state.st_mtime_ns):
+    known = cache.read_note(name, _Seen)
+    if known is not None and (known.size, known.changed) == (state.st_size, state.st_mtime_ns):
         return known.hash
     content = content_hash(path)
-    cache.write_note(name, msgspec.json.encode(_Seen(state.st_size, state.st_mtime_ns, content)))
+    cache.write_note(name, _Seen(state.st_size, state.st_mtime_ns, content))
     return content
 
 
@@ -190,16 +187,11 @@ class _Intake:
 
     def _known(self) -> Ingested | None:
         """What the cache knows of these bytes, if it has them decoded too."""
-        note = self._cache.read_note(self._note)
-        key = self._key
-        if note is None or not self._cache.has(key):
-            return None
-        if not self._cache.has(self._cache.peaks_key(key)):
-            return None
-        return msgspec.json.decode(note, type=Ingested)
+        here = all(map(self._cache.has, (self._key, self._cache.peaks_key(self._key))))
+        return self._cache.read_note(self._note, Ingested) if here else None
 
     def _noted(self) -> Ingested:
         pcm = f"blake2b:{self._digest.hexdigest()}"
         taken = Ingested(self._file.info, self._content, pcm)
-        self._cache.write_note(self._note, msgspec.json.encode(taken))
+        self._cache.write_note(self._note, taken)
         return taken

@@ -2,7 +2,6 @@
 
 from typing import NamedTuple
 
-import msgspec
 import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
@@ -54,17 +53,13 @@ def measured(cache: SoundCache, key: str, rate: int) -> Measures | None:
     if samples is None or peaks is None:
         return None
     measures = measure(samples, peaks, rate)
-    cache.write_note(f"{key}-measures", msgspec.json.encode(measures))
+    cache.write_note(f"{key}-measures", measures)
     return measures
 
 
 def known_measures(cache: SoundCache, key: str) -> Measures | None:
     """The measures of ``key`` if they have been taken."""
-    text = cache.read_note(f"{key}-measures")
-    try:
-        return None if text is None else msgspec.json.decode(text, type=Measures)
-    except msgspec.DecodeError:
-        return None
+    return cache.read_note(f"{key}-measures", Measures)
 
 
 def measure(samples: Samples, peaks: Samples, rate: int) -> Measures:

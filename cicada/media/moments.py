@@ -6,7 +6,6 @@ piece by piece. Places are samples.
 
 from typing import NamedTuple
 
-import msgspec
 import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
@@ -62,17 +61,13 @@ def moments_in(cache: SoundCache, key: str, rate: int) -> Moments | None:
     if known is not None or samples is None:
         return known
     found = find_moments(samples, rate)
-    cache.write_note(f"{key}-moments", msgspec.json.encode(found))
+    cache.write_note(f"{key}-moments", found)
     return found
 
 
 def known_moments(cache: SoundCache, key: str) -> Moments | None:
     """The moments of ``key`` if they have been found."""
-    text = cache.read_note(f"{key}-moments")
-    try:
-        return None if text is None else msgspec.json.decode(text, type=Moments)
-    except msgspec.DecodeError:
-        return None
+    return cache.read_note(f"{key}-moments", Moments)
 
 
 def loud_part(samples: Samples, peaks: Peaks, threshold: float, part: Part) -> Part:

@@ -213,15 +213,19 @@ def test_a_sound_that_is_not_there_is_silent():
     assert mixer.mix(0, 0).shape == (2, 0)
 
 
-def test_a_line_picked_up_behind_its_jump_has_jumped_already():
-    line = ((0.0, 1.0, "step"), (3.0, 0.25))
+def on_a_layer_with(line, fps):
+    """Twelve frames of an endless sound of ones, on a layer with that line."""
     layer = Layer(id="l", line=line, keyframes=(Clip(frame=0, sound="s", loops=0),))
     sound = Sound(id="s", frames=8000, rate=8000, channels=1)
     scene = Scene(id="sc", length=12, layers=(layer,))
-    project = Project(
-        format=FORMAT, version=1, fps=(12, 1), rate=8000, sounds=(sound,), scenes=(scene,)
+    return Project(
+        format=FORMAT, version=1, fps=(fps, 1), rate=8000, sounds=(sound,), scenes=(scene,)
     )
 
+
+def test_a_line_picked_up_behind_its_jump_has_jumped_already():
+    line = ((0.0, 1.0, "step"), (3.0, 0.25))
+    project = on_a_layer_with(line, fps=12)
     made = plan(project, Run(frame=6))
     assert Mixer(made, project, Ones()).mix(100, 10)[0] == pytest.approx(0.25)
     at_the_jump = plan(project, Run(frame=3))
@@ -233,13 +237,7 @@ def test_a_line_picked_up_behind_its_jump_has_jumped_already():
 
 def test_a_jump_within_a_frame_is_where_the_picture_passes_it_and_one_never_reached_is_not():
     line = ((0.0, 1.0, "step"), (3.5, 0.25, "step"), (11.0, 1.0))
-    layer = Layer(id="l", line=line, keyframes=(Clip(frame=0, sound="s", loops=0),))
-    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
-    scene = Scene(id="sc", length=12, layers=(layer,))
-    project = Project(
-        format=FORMAT, version=1, fps=(8, 1), rate=8000, sounds=(sound,), scenes=(scene,)
-    )
-
+    project = on_a_layer_with(line, fps=8)
     made = plan(project, Run(limit=1.0))
     mixed = Mixer(made, project, Ones()).mix(0, made.length - 100)[0]
     assert (mixed[3499], mixed[3500], mixed[3516]) == (1.0, 1.0, 0.25)

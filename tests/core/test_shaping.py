@@ -224,14 +224,19 @@ def test_what_is_drawn_over_a_sound_stays_with_it_when_its_head_is_cut_off():
 # -- split ----------------------------------------------------------------------------------------
 
 
-@given(projects(loops=(1,), speeds=(1.0,), sync=("free",)), st.integers(21, 50))
-def test_a_split_clip_sounds_as_before(project, frame):
+def split_at(project, frame):
+    """The clip as it was shaped, and the project with it split."""
     was = shaping(project)
     try:
         parts = was.split(frame)
     except BadEdit:
         assume(False)
-    after = splitting(CLIP, parts).apply(project)
+    return was, splitting(CLIP, parts).apply(project)
+
+
+@given(projects(loops=(1,), speeds=(1.0,), sync=("free",)), st.integers(21, 50))
+def test_a_split_clip_sounds_as_before(project, frame):
+    _, after = split_at(project, frame)
     noise = Noise(project.rate)
     one, two = plan(project), plan(after)
     whole = Mixer(one, project, noise).mix(0, one.length)
@@ -241,12 +246,7 @@ def test_a_split_clip_sounds_as_before(project, frame):
 
 @given(projects(sync=("free", "locked")), st.integers(21, 59))
 def test_a_split_inside_any_loop_goes_on_where_it_was(project, frame):
-    was = shaping(project)
-    try:
-        parts = was.split(frame)
-    except BadEdit:
-        assume(False)
-    after = splitting(CLIP, parts).apply(project)
+    was, after = split_at(project, frame)
     made = plan(after)
     second = shaping_of(after, Cell("l", frame), made, 0)
     one, two = was.timing, second.timing

@@ -15,7 +15,7 @@ from cicada.window.frame.menus import Menus
 from cicada.window.frame.parts import Parts
 from cicada.window.playing.link import PlayerMaker
 from cicada.window.state.guard import Caught
-from cicada.window.widgets.drag import dragged_files
+from cicada.window.widgets.drag import let_files_in, take_files
 from cicada.window.widgets.enter import EnterPresses
 
 
@@ -71,13 +71,11 @@ class MainWindow(Parts):
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if dragged_files(event.mimeData()):
-            event.acceptProposedAction()
+        let_files_in(event)
 
     @override
     def dropEvent(self, event: QDropEvent) -> None:
-        event.acceptProposedAction()
-        self.dropped.on_picture(dragged_files(event.mimeData()))
+        take_files(event, self.dropped.on_picture)
 
     # -- keeping -------------------------------------------------------------------------------
 

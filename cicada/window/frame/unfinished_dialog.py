@@ -17,13 +17,8 @@ from PySide6.QtWidgets import (
 
 from cicada.store.unfinished import Unfinished
 from cicada.window.drawing import theme
+from cicada.window.words.numbers import when_text
 from cicada.window.words.quantities import begun, count
-
-
-def when_text(moment: datetime) -> str:
-    """A moment as one remembers it."""
-    day = {0: "today", 1: "yesterday"}.get((datetime.now().date() - moment.date()).days)
-    return f"{day or f'{moment:%Y-%m-%d}'} at {moment:%H:%M}"
 
 
 class UnfinishedDialog(QDialog):

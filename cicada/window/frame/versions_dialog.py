@@ -8,15 +8,14 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from cicada.store.versions import KEPT, Version
 from cicada.window.drawing import theme
-from cicada.window.frame.unfinished_dialog import when_text
-from cicada.window.words.numbers import size_text
+from cicada.window.widgets.asking import do_or_leave
+from cicada.window.words.numbers import size_text, when_text
 
 # Of the pictures that are kept, and of the one that is shown.
 WIDE, TALL = 960, 560
@@ -57,16 +56,7 @@ class VersionsDialog(QDialog):
         self.picture.setAccessibleName("The sheet as it was")
         row.addWidget(self.picture)
         column.addLayout(row, 1)
-        buttons = QHBoxLayout()
-        buttons.addStretch(1)
-        leave = QPushButton("Leave all as it is")
-        leave.setAutoDefault(False)
-        leave.clicked.connect(self.reject)
-        buttons.addWidget(leave)
-        self.open_copy = QPushButton("Open as a copy")
-        self.open_copy.setDefault(True)
-        self.open_copy.clicked.connect(self.accept)
-        buttons.addWidget(self.open_copy)
+        buttons, self.open_copy = do_or_leave(self, "Open as a copy", "Leave all as it is")
         column.addLayout(buttons)
         self.list.currentRowChanged.connect(self._show)
         self.list.itemActivated.connect(lambda _: self.accept())

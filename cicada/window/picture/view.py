@@ -23,7 +23,7 @@ from cicada.window.picture.outline import PlaceOutline
 from cicada.window.playing.transport import Transport
 from cicada.window.state.frames import Frames, Urgency
 from cicada.window.state.session import Session
-from cicada.window.widgets.drag import dragged_files
+from cicada.window.widgets.drag import let_files_in, take_files
 from cicada.window.words.quantities import begun, waits_text
 
 # Pictures are fetched at a few heights only, so that a moving splitter does not fetch each anew.
@@ -209,15 +209,11 @@ class PictureView(QWidget):
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if dragged_files(event.mimeData()):
-            event.acceptProposedAction()
+        let_files_in(event)
 
     @override
     def dropEvent(self, event: QDropEvent) -> None:
-        files = dragged_files(event.mimeData())
-        if files:
-            event.acceptProposedAction()
-            self.files_dropped.emit(files)
+        take_files(event, self.files_dropped.emit)
 
     def _empty_words(self) -> str:
         """What stands in the picture's place."""

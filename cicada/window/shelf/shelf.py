@@ -1,7 +1,5 @@
 """The shelf: the sounds of the project, to be found, listened to and dragged onto the sheet."""
 
-from pathlib import Path
-
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
 from PySide6.QtWidgets import (
@@ -30,7 +28,7 @@ from cicada.window.state.measuring import Measuring
 from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
-from cicada.window.widgets.drag import dragged_files
+from cicada.window.widgets.drag import let_files_in, take_files
 from cicada.window.widgets.search_field import SearchField
 from cicada.window.words.quantities import count
 
@@ -316,12 +314,8 @@ class Shelf(QFrame):
 
     @override
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if dragged_files(event.mimeData()):
-            event.acceptProposedAction()
+        let_files_in(event)
 
     @override
     def dropEvent(self, event: QDropEvent) -> None:
-        files: list[Path] = dragged_files(event.mimeData())
-        if files:
-            event.acceptProposedAction()
-            self.files_dropped.emit(files)
+        take_files(event, self.files_dropped.emit)

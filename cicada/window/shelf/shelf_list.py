@@ -1,7 +1,6 @@
 """The list of sounds on the shelf: what each row shows, is dragged by, and is renamed in."""
 
 from collections.abc import Sequence
-from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import (
@@ -50,7 +49,7 @@ from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.playing.listening import Listening
 from cicada.window.shelf.shelf_search import Known, ShelfSearch, Wish
 from cicada.window.state.session import Session
-from cicada.window.widgets.drag import SOUND, dragged_files, sound_mime
+from cicada.window.widgets.drag import SOUND, let_files_in, sound_mime, take_files
 from cicada.window.words.quantities import count
 
 Index = QModelIndex | QPersistentModelIndex
@@ -361,14 +360,8 @@ class ShelfList(QListView):
 
     @override
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
-        if dragged_files(event.mimeData()):
-            event.acceptProposedAction()
-        else:
-            event.ignore()
+        let_files_in(event)
 
     @override
     def dropEvent(self, event: QDropEvent) -> None:
-        files: list[Path] = dragged_files(event.mimeData())
-        if files:
-            event.acceptProposedAction()
-            self.files_dropped.emit(files)
+        take_files(event, self.files_dropped.emit)

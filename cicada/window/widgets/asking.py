@@ -81,11 +81,13 @@ def tell(parent: QWidget, text: str) -> None:
     choose(parent, begun(text).rstrip(".") + ".", ["Go on"], safe=0)
 
 
-def do_or_leave(dialog: QDialog, verb: str) -> tuple[QHBoxLayout, QPushButton]:
+def do_or_leave(
+    dialog: QDialog, verb: str, otherwise: str = "Leave it as it is"
+) -> tuple[QHBoxLayout, QPushButton]:
     """The buttons below what is typed, and of them the one that takes it."""
     row = QHBoxLayout()
     row.addStretch(1)
-    leave = QPushButton("Leave it as it is")
+    leave = QPushButton(otherwise)
     leave.setAutoDefault(False)
     leave.clicked.connect(dialog.reject)
     row.addWidget(leave)

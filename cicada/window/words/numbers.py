@@ -1,6 +1,7 @@
 """Numbers as people type and read them, with the decimal sign of their language."""
 
 import re
+from datetime import datetime
 
 NUMBER = r"[+\-−]?(?:\d[\d.,' \u2009\u202f\u00a0]*|[.,]\d+)"
 _GROUPS = " '\u2009\u202f\u00a0"
@@ -59,3 +60,9 @@ def size_text(size: int) -> str:
         if size >= step:
             return f"{size / step:.3g} {unit}"
     return f"{size} bytes"
+
+
+def when_text(moment: datetime) -> str:
+    """A moment as one remembers it."""
+    day = {0: "today", 1: "yesterday"}.get((datetime.now().date() - moment.date()).days)
+    return f"{day or f'{moment:%Y-%m-%d}'} at {moment:%H:%M}"

@@ -9,7 +9,7 @@ from cicada.core.layer_edits import AddLayer
 from cicada.core.model import Hush, Layer, Rest
 from cicada.core.scene_edits import AddScene, ChangeScene
 from tests.by_hand import LEFT, SHIFT, at, key, point
-from tests.own import names, place, sound
+from tests.own import names, place, sound, type_loops
 
 
 def test_a_click_inside_a_sound_is_where_the_next_keyframe_goes(own, qtbot, settled):
@@ -31,26 +31,14 @@ def test_a_clip_that_is_replaced_is_said(own, qtbot, settled):
 
 
 def test_after_typing_in_the_card_the_keys_are_the_sheets_again(own, qtbot, settled):
-    own.activateWindow()
-    place(own, settled, 20)
-    own.session.choose(Cell("l1", 20))
-    field = own.card.clip.loops
-    field.setFocus()
-    field.selectAll()
-    qtbot.keyClicks(field, "2")
+    field = type_loops(own, settled, qtbot, "2")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert at(own, "l1", 20).loops == 2
     assert own.sheet.hasFocus()
 
 
 def test_what_cannot_be_read_keeps_the_keys(own, qtbot, settled):
-    own.activateWindow()
-    place(own, settled, 20)
-    own.session.choose(Cell("l1", 20))
-    field = own.card.clip.loops
-    field.setFocus()
-    field.selectAll()
-    qtbot.keyClicks(field, "soon")
+    field = type_loops(own, settled, qtbot, "soon")
     qtbot.keyClick(field, Qt.Key.Key_Return)
     assert field.hasFocus()
 

@@ -4,12 +4,11 @@ import pytest
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QFileDialog
 
-from cicada.core.editing import Cell
 from cicada.core.model import empty_project
 from cicada.core.scene_edits import PutMark
 from cicada.store.projectfile import load, save
 from tests.by_hand import drop, file_mime, point
-from tests.own import place
+from tests.own import type_loops
 
 
 def typed_name(monkeypatch, *paths):
@@ -49,26 +48,14 @@ def test_a_file_changed_meanwhile_is_not_written_over_unasked(own, tmp_path, ans
 
 
 def test_a_value_being_typed_is_in_the_saved_file(own, qtbot, settled, tmp_path):
-    own.activateWindow()
-    place(own, settled, 20)
-    own.session.choose(Cell("l1", 20))
-    field = own.card.clip.loops
-    field.setFocus()
-    field.selectAll()
-    qtbot.keyClicks(field, "7")
+    type_loops(own, settled, qtbot, "7")
     path = tmp_path / "ours.cicada"
     own.files._save(path)
     assert load(path).layer("l1")[1].keyframes[0].loops == 7
 
 
 def test_what_is_typed_and_cannot_be_read_is_said_with_the_save(own, qtbot, settled, tmp_path):
-    own.activateWindow()
-    place(own, settled, 20)
-    own.session.choose(Cell("l1", 20))
-    field = own.card.clip.loops
-    field.setFocus()
-    field.selectAll()
-    qtbot.keyClicks(field, "soon")
+    field = type_loops(own, settled, qtbot, "soon")
     own.files._save(tmp_path / "ours.cicada")
     assert "is not in it" in own.foot.note.text()
     assert field.text() == "soon"
