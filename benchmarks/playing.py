@@ -164,11 +164,11 @@ class Measured:
         """Keep what is needed to look at the recording."""
         from cicada.core.mix import Mixer
         from cicada.media.cache import user_cache
-        from cicada.media.opened import OpenedSounds
+        from cicada.media.sources import SoundSources
 
         window = self.window
         self.plan, project = window.transport.plan, window.planning.project
-        sources = OpenedSounds(project, window.presence.standing.files, user_cache())
+        sources = SoundSources(project, window.presence.standing.files, user_cache())
         self.mixer = Mixer(self.plan, project, sources)
 
     def work(self):

@@ -157,7 +157,7 @@ def _mix(file: Path, output: Path, run: Run, subtype: str | None, only_layer: st
     from cicada.core.planner import plan
     from cicada.deliver.mixdown import mixdown
     from cicada.media.cache import user_cache
-    from cicada.media.opened import OpenedSounds
+    from cicada.media.sources import SoundSources
     from cicada.store.projectfile import load
     from cicada.store.sounds_folder import sound_files
 
@@ -174,7 +174,7 @@ def _mix(file: Path, output: Path, run: Run, subtype: str | None, only_layer: st
     }:
         raise CannotWrite("is part of the project", file=str(output), remedy="choose another name")
     silent = {layer.id for layer in layers if layer.mute or (only_layer and layer.id != only_layer)}
-    sources = OpenedSounds(project, sound_files(project, file), user_cache())
+    sources = SoundSources(project, sound_files(project, file), user_cache())
     try:
         planned = plan(project, run)
     except BadProject as error:
@@ -211,13 +211,13 @@ def _check(options: argparse.Namespace) -> int:
     from cicada.core.planner import plan
     from cicada.deliver.levels import measure
     from cicada.media.cache import user_cache
-    from cicada.media.opened import OpenedSounds
+    from cicada.media.sources import SoundSources
     from cicada.store.projectfile import load
     from cicada.store.sounds_folder import sound_files
 
     project = load(options.file)
     findings = check(project, _missing(project, options.file))
-    sources = OpenedSounds(project, sound_files(project, options.file), user_cache())
+    sources = SoundSources(project, sound_files(project, options.file), user_cache())
     silent = {layer.id for _, layer in project.all_layers() if layer.mute}
     levels = measure(Mixer(plan(project, Run()), project, sources, silent))
     if levels.first_over is not None:

@@ -7,7 +7,7 @@ from typing import Literal
 from msgspec import Struct
 
 from cicada.core.model import Clip, Project, Run
-from cicada.core.plan import Event, Place, Plan, Voice
+from cicada.core.plan import Anchor, Event, Plan, Voice
 from cicada.core.planner import plan
 from cicada.core.reasons import Silence, why_silent
 
@@ -57,7 +57,7 @@ def _missing(project: Project, missing: Collection[str]) -> Iterable[Finding]:
             )
 
 
-def _names(project: Project, place: Place) -> tuple[str, str]:
+def _names(project: Project, place: Anchor) -> tuple[str, str]:
     """What is placed there, and where that is, in words."""
     scene, layer = project.layer(place.layer)
     clip = next(k for k in layer.keyframes if k.frame == place.frame)
@@ -68,7 +68,7 @@ def _names(project: Project, place: Place) -> tuple[str, str]:
 
 
 def _finding(
-    project: Project, place: Place, kind: str, severity: Literal["error", "warning"], text: str
+    project: Project, place: Anchor, kind: str, severity: Literal["error", "warning"], text: str
 ) -> Finding:
     name, where = _names(project, place)
     return Finding(
@@ -88,7 +88,7 @@ def _holds(project: Project, events: Iterable[Event]) -> Iterable[Finding]:
     }
     seen = set()
     for event in events:
-        place = Place(event.scene, event.layer, event.frame)
+        place = Anchor(event.scene, event.layer, event.frame)
         if event.kind in texts and (event.kind, place) not in seen:
             seen.add((event.kind, place))
             yield _finding(project, place, event.kind, "error", texts[event.kind])
@@ -107,13 +107,13 @@ _NEVER: dict[Silence, str] = {
 
 
 def _silent_clips(project: Project, planned: Plan) -> Iterable[Finding]:
-    started = {voice.place for voice in planned.voices}
-    events: dict[Place, list[Event]] = defaultdict(list)
+    started = {voice.anchor for voice in planned.voices}
+    events: dict[Anchor, list[Event]] = defaultdict(list)
     for event in planned.events:
-        events[Place(event.scene, event.layer, event.frame)].append(event)
+        events[Anchor(event.scene, event.layer, event.frame)].append(event)
     for scene, layer in project.all_layers():
         for keyframe in sorted(layer.keyframes, key=lambda keyframe: keyframe.frame):
-            place = Place(scene.id, layer.id, keyframe.frame)
+            place = Anchor(scene.id, layer.id, keyframe.frame)
             if not isinstance(keyframe, Clip) or place in started:
                 continue
             why = why_silent(project, scene, layer, keyframe, events[place])
@@ -125,9 +125,9 @@ def _silent_clips(project: Project, planned: Plan) -> Iterable[Finding]:
 def _piles(project: Project, voices: Iterable[Voice], passes: int) -> Iterable[Finding]:
     if passes < 2:
         return
-    by_place: dict[Place, list[Voice]] = defaultdict(list)
+    by_place: dict[Anchor, list[Voice]] = defaultdict(list)
     for voice in voices:
-        by_place[voice.place].append(voice)
+        by_place[voice.anchor].append(voice)
     for place, copies in by_place.items():
         ends = [voice.end for voice in copies]
         starts = [voice.start for voice in copies]

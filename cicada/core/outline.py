@@ -6,11 +6,12 @@ from typing import Literal, NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from cicada.core.arrays import RunSamples
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.lines import Curve, Gains, fade_gain
 from cicada.core.model import Clip, Layer, Project
 from cicada.core.plan import Voice
-from cicada.core.shape import Moments, VoiceShape
+from cicada.core.shape import VoiceShape
 from cicada.core.timebase import seconds_to_samples
 
 Columns = NDArray[np.float64]
@@ -30,7 +31,7 @@ class Peaks(Protocol):
         """Lows and highs between each two places, in samples of the sound: shape (2, n)."""
 
 
-def looped_peaks(peaks: Peaks, timing: ClipTiming, speed: float, since: Moments) -> Columns:
+def looped_peaks(peaks: Peaks, timing: ClipTiming, speed: float, since: RunSamples) -> Columns:
     """Peaks between times since the first loop's beginning, taken round the loops: (2, n)."""
     result = np.zeros((2, len(since) - 1))
     # A column belongs to the loop its middle is in; what rings over a join is not drawn twice.
@@ -56,8 +57,8 @@ def voice_peaks(
     layer: Layer,
     rate: int,
     peaks: Peaks,
-    moments: Moments,
-    picture: Callable[[Moments], Gains],
+    moments: RunSamples,
+    picture: Callable[[RunSamples], Gains],
 ) -> Columns:
     """Lows and highs of a voice between each two ``moments`` (run samples, ascending): (2, n).
 
@@ -98,7 +99,7 @@ def loudest(project: Project, layer: Layer, clip: Clip, peaks: Peaks | None) -> 
     over = timing.total or begins + drawn + 2 * timing.step
     edges = np.linspace(max(0, begins), over, STRETCHES + 1).astype(np.int64)
 
-    def gains(moments: Moments) -> Gains:
+    def gains(moments: RunSamples) -> Gains:
         since = moments - timing.delay
         found = np.full(len(moments), clip.level * layer.level * project.level)
         if clip.fade_in:
@@ -151,7 +152,7 @@ def hard_edges(project: Project, clip: Clip, samples: NDArray[np.float32] | None
     return edges
 
 
-def loud_stretches(columns: Columns, moments: Moments, rate: int) -> list[tuple[int, int]]:
+def loud_stretches(columns: Columns, moments: RunSamples, rate: int) -> list[tuple[int, int]]:
     """Where a voice whose peaks between ``moments`` are ``columns`` is loud, in run samples."""
     heights = np.abs(columns).max(axis=0)
     loud = np.flatnonzero(heights > heights.max(initial=0.0) * LOUD)

@@ -8,7 +8,7 @@ from typing import Any
 
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.model import Clip, Hush, Keyframe, Layer, PressPoint, Project, Scene, Sound
-from cicada.core.plan import Place
+from cicada.core.plan import Anchor
 from cicada.core.timebase import seconds_to_samples
 
 RowKey = tuple[int, int]
@@ -27,7 +27,7 @@ class PlacedClip:
     """
 
     row: RowKey
-    place: Place
+    anchor: Anchor
     clip: Clip
     timing: ClipTiming
     total: int | None
@@ -43,7 +43,7 @@ class PlacedHush:
     """A hush keyframe, with its fade in samples."""
 
     row: RowKey
-    place: Place
+    anchor: Anchor
     hush: Hush
     fade: int
 
@@ -211,13 +211,13 @@ def _layer_table(
     keyframes = live_keyframes(scene, layer)
     for position, keyframe in enumerate(keyframes):
         following = keyframes[position + 1] if position + 1 < len(keyframes) else None
-        place = Place(scene.id, layer.id, keyframe.frame)
+        anchor = Anchor(scene.id, layer.id, keyframe.frame)
         if isinstance(keyframe, Hush):
             fade = seconds_to_samples(keyframe.fade, project.rate)
-            made.hushes.append(PlacedHush(row, place, keyframe, fade))
+            made.hushes.append(PlacedHush(row, anchor, keyframe, fade))
             made.by_itself = False
         elif isinstance(keyframe, Clip):
-            placed = _placed(row, place, keyframe, following, scene.length, project, sounds)
+            placed = _placed(row, anchor, keyframe, following, scene.length, project, sounds)
             if placed is None:
                 continue
             made.add(placed)
@@ -231,7 +231,7 @@ def _layer_table(
 
 def _placed(
     row: RowKey,
-    place: Place,
+    anchor: Anchor,
     clip: Clip,
     following: Keyframe | None,
     length: int,
@@ -251,7 +251,7 @@ def _placed(
         fade_length = span if fade_length is None else min(fade_length, span)
     return PlacedClip(
         row,
-        place,
+        anchor,
         clip,
         timing,
         timing.total,

@@ -77,7 +77,7 @@ def sounding(
             if frame >= stretch.frame:
                 at = stretch.at if frame == stretch.frame else moved + base.start(frame)
                 voice = _voice(placed, at, visit)
-                made.voices.append(((at, *placed.place), voice))
+                made.voices.append(((at, *placed.anchor), voice))
                 made.end = max(made.end, voice.end)
     table.sounding[visit] = list(stretches), made
     return made
@@ -86,7 +86,7 @@ def sounding(
 def _voice(placed: PlacedClip, at: int, visit: int) -> Voice:
     assert placed.total is not None
     return Voice(
-        *placed.place,
+        *placed.anchor,
         placed.clip.sound,
         placed.clip.sync,
         "fired",

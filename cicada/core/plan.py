@@ -29,7 +29,7 @@ class Piece(NamedTuple):
     clip_start: int
 
 
-class Place(NamedTuple):
+class Anchor(NamedTuple):
     """The keyframe a thing belongs to."""
 
     scene: str
@@ -66,7 +66,7 @@ class Voice(Struct, frozen=True, gc=False):
     length: int | None
     fade_length: int | None
     visit: int
-    ended_by: Place | None = None
+    ended_by: Anchor | None = None
 
     @property
     def start(self) -> int:
@@ -86,9 +86,9 @@ class Voice(Struct, frozen=True, gc=False):
         return self.end
 
     @property
-    def place(self) -> Place:
+    def anchor(self) -> Anchor:
         """Its keyframe."""
-        return Place(self.scene, self.layer, self.frame)
+        return Anchor(self.scene, self.layer, self.frame)
 
     @property
     def cell(self) -> Cell:

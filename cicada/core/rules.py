@@ -11,7 +11,7 @@ from cicada.core.conditions import draw_times
 from cicada.core.model import Project, Run
 from cicada.core.placed import PlacedClip, PlacedHush, SceneTable, hush_hits
 from cicada.core.plan import Event, EventKind
-from cicada.core.sounding import OpenVoice, Row, Waiting
+from cicada.core.sounding import LayerRow, OpenVoice, Waiting
 from cicada.core.state import State
 from cicada.core.timebase import seconds_to_samples
 
@@ -81,7 +81,7 @@ class Rules:
         """Start the queued clips whose turn comes up to ``moment`` (None: as long as any do)."""
         s = self.state
         while s.waiting_rows:
-            chosen: Row | None = None
+            chosen: LayerRow | None = None
             soonest = 0
             for row in s.waiting_rows:
                 due = row.due(s.started_to)
@@ -118,7 +118,7 @@ class Rules:
             if voice.placed is placed and not voice.over(s.time):
                 row.stale |= voice.release(s.time, placed.release, "span", None)
 
-    def unqueue(self, row: Row, waiting: Waiting) -> None:
+    def unqueue(self, row: LayerRow, waiting: Waiting) -> None:
         """A clip leaves the queue before its turn."""
         s = self.state
         s.say("unqueued", waiting.placed, waiting.visit)
@@ -139,11 +139,11 @@ class Rules:
             for locked in row.locked:
                 hit = hush_hits(hush, locked.placed.clip, same_layer=here)
                 if hit and not locked.over(s.time):
-                    locked.hush(s.time, placed.fade, placed.place)
+                    locked.hush(s.time, placed.fade, placed.anchor)
             for voice in row.voices:
                 hit = hush_hits(hush, voice.placed.clip, same_layer=here)
                 if hit and not voice.over(s.time):
-                    row.stale |= voice.release(s.time, placed.fade, "hush", placed.place)
+                    row.stale |= voice.release(s.time, placed.fade, "hush", placed.anchor)
 
     # -- 4: clips ------------------------------------------------------------------------------
 
@@ -161,7 +161,7 @@ class Rules:
                 return
         elif clip.if_sounding == "restart":
             for voice in s.busy(placed, row):
-                if isinstance(voice, OpenVoice) and voice.cut(s.time, "restarted", placed.place):
+                if isinstance(voice, OpenVoice) and voice.cut(s.time, "restarted", placed.anchor):
                     s.row(voice.placed.row).stale = True
         elif clip.if_sounding == "queue":
             if any(waiting.placed is placed for waiting in row.waiting):
@@ -177,7 +177,9 @@ class Rules:
             else:
                 holds.append(voice)
 
-    def join_queue(self, placed: PlacedClip, row: Row, holds: list[OpenVoice | Waiting]) -> None:
+    def join_queue(
+        self, placed: PlacedClip, row: LayerRow, holds: list[OpenVoice | Waiting]
+    ) -> None:
         """A clip waits for its layer to be quiet."""
         s = self.state
         s.say("queued", placed)

@@ -1,15 +1,14 @@
 """The gain of one voice at any moments of its run: what the mixer applies and the sheet draws."""
 
 import numpy as np
-from numpy.typing import NDArray
 
+from cicada.core.arrays import RunSamples
 from cicada.core.clip import ClipTiming
 from cicada.core.lines import Curve, Gains, fade_gain, pan_gain_lines, pan_gains, spread_jump
 from cicada.core.model import Clip
 from cicada.core.plan import Piece, Voice
 from cicada.core.timebase import round_half_up, seconds_to_samples
 
-Moments = NDArray[np.int64]
 NO_LEVEL_LINE, NO_PAN_LINE = Curve(()), Curve((), 0.0)
 EVEN: Gains = np.ones((1, 1))
 
@@ -76,7 +75,7 @@ class VoiceShape:
             found.append((over - self.fade_out, piece.end))
         return [(start, end) for start, end in found if start < end]
 
-    def gains(self, moments: Moments, number: int) -> Gains:
+    def gains(self, moments: RunSamples, number: int) -> Gains:
         """The gain at each run sample of ``moments`` (ascending), shape (2, n), or (n,) for both.
 
         Lines that go by loop are left out: ``line_gains`` gives them, loop by loop.
@@ -89,7 +88,7 @@ class VoiceShape:
             return np.asarray(gains * self.line_gains(since))
         return gains if self.sides is EVEN else np.asarray(gains * self.sides)
 
-    def _levels(self, moments: Moments, number: int) -> Gains:
+    def _levels(self, moments: RunSamples, number: int) -> Gains:
         """Level, fades and ramps; what has no say between the first and last moment is skipped."""
         piece, voice, shape = self.voice.pieces[number], self.voice, self.clip.fade_shape
         low, high = int(moments[0]), int(moments[-1])
@@ -112,7 +111,7 @@ class VoiceShape:
             gains *= np.minimum(1.0, (piece.end - moments) / (out_of + 1))
         return gains
 
-    def line_gains(self, samples: Moments) -> Gains:
+    def line_gains(self, samples: RunSamples) -> Gains:
         """Level line and pan at each sample counted from the line's beginning, shape (2, n)."""
         seconds = samples / self.rate
         gains = self.level_curve.values(seconds)

@@ -1,7 +1,7 @@
 """The planner's working records: voices still open, clips that wait, and the state of a layer."""
 
 from cicada.core.placed import PlacedClip, RowKey
-from cicada.core.plan import Ended, Piece, Place, Why
+from cicada.core.plan import Anchor, Ended, Piece, Why
 
 
 class OpenVoice:
@@ -14,7 +14,7 @@ class OpenVoice:
         self.start = start
         self.end = None if placed.total is None else start + placed.total
         self.ended: Ended = "finished"
-        self.ended_by: Place | None = None
+        self.ended_by: Anchor | None = None
         self.fades: list[tuple[int, int]] = []
         self.released = False
         self.why: Why = why
@@ -29,20 +29,20 @@ class OpenVoice:
 
     def values(self) -> tuple[object, ...]:
         """What tells it from another."""
-        return self.placed.place, self.start, self.end or -1, self.released
+        return self.placed.anchor, self.start, self.end or -1, self.released
 
     def over(self, moment: int) -> bool:
         """Whether it has ended by ``moment``."""
         return self.end is not None and self.end <= moment
 
-    def cut(self, moment: int, ended: Ended, by: Place | None = None) -> bool:
+    def cut(self, moment: int, ended: Ended, by: Anchor | None = None) -> bool:
         """End it at ``moment`` if it would go on longer; whether that changed anything."""
         if self.end is not None and self.end <= moment:
             return False
         self.end, self.ended, self.ended_by = moment, ended, by
         return True
 
-    def release(self, moment: int, samples: int, ended: Ended, by: Place | None) -> bool:
+    def release(self, moment: int, samples: int, ended: Ended, by: Anchor | None) -> bool:
         """Fade it out over ``samples``; whether that brought its end forward."""
         self.released = True
         if not self.cut(moment + samples, ended, by):
@@ -84,9 +84,9 @@ class OpenLocked:
         self.fades: list[tuple[int, int]] = []
         self.released = False
         self.hush_end: int | None = None
-        self.hush_by: Place | None = None
+        self.hush_by: Anchor | None = None
         self.ended: Ended = "finished"
-        self.ended_by: Place | None = None
+        self.ended_by: Anchor | None = None
 
     def copy(self) -> "OpenLocked":
         """Another one that has come as far."""
@@ -100,7 +100,7 @@ class OpenLocked:
     def values(self) -> tuple[object, ...]:
         """What tells it from another."""
         moving = -1 if self.moving_from is None else self.moving_from
-        return self.placed.place, moving, self.position, self.hush_end or -1
+        return self.placed.anchor, moving, self.position, self.hush_end or -1
 
     def runs_out(self) -> int | None:
         """The run sample at which its open piece uses up its length."""
@@ -116,7 +116,7 @@ class OpenLocked:
             return True
         return self.hush_end is not None and self.hush_end <= moment
 
-    def hush(self, moment: int, samples: int, by: Place) -> None:
+    def hush(self, moment: int, samples: int, by: Anchor) -> None:
         """Fade it out over ``samples`` of run time."""
         self.released = True
         end = moment + samples
@@ -168,7 +168,7 @@ class Waiting:
         self.voice: OpenVoice | None = None
 
 
-class Row:
+class LayerRow:
     """What a layer has sounding and waiting. ``stale`` asks for ``due`` to be worked out anew."""
 
     __slots__ = ("_due", "_past_end", "key", "locked", "stale", "voices", "waiting")
@@ -182,9 +182,9 @@ class Row:
         self._past_end = 0
         self._due: int | None = None
 
-    def copy(self, new: dict["OpenVoice | OpenLocked", "OpenVoice | OpenLocked"]) -> "Row":
+    def copy(self, new: dict["OpenVoice | OpenLocked", "OpenVoice | OpenLocked"]) -> "LayerRow":
         """Another one with all that is open; ``new`` takes in which voice became which."""
-        made = Row(self.key)
+        made = LayerRow(self.key)
         made.voices = [voice.copy() for voice in self.voices]
         made.locked = [voice.copy() for voice in self.locked]
         new.update(zip(self.voices, made.voices, strict=True))
@@ -199,7 +199,7 @@ class Row:
         return (
             tuple(voice.values() for voice in self.voices if not voice.over(moment)),
             tuple(voice.values() for voice in self.locked),
-            tuple((each.placed.place, each.visit) for each in self.waiting),
+            tuple((each.placed.anchor, each.visit) for each in self.waiting),
             -1 if due is None else max(due, moment),
         )
 

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from cicada.core.placed import LayerTable, PlacedClip, RowKey
 from cicada.core.plan import Event, EventKind, Stretch, Visit, Why
-from cicada.core.sounding import OpenLocked, OpenVoice, Row, Waiting
+from cicada.core.sounding import LayerRow, OpenLocked, OpenVoice, Waiting
 
 
 class Next(NamedTuple):
@@ -35,8 +35,8 @@ class State:
         self.presses: list[int] = []
         self.drawn_by = 0
         self.last_entered: tuple[str, int] | None = None
-        self.rows: dict[RowKey, Row] = {}
-        self.waiting_rows: dict[Row, None] = {}
+        self.rows: dict[RowKey, LayerRow] = {}
+        self.waiting_rows: dict[LayerRow, None] = {}
         self.by_sound: dict[str, list[OpenVoice | OpenLocked]] = {}
         self.locked: dict[OpenLocked, None] = {}
         # Everything that has happened so far, in order.
@@ -48,18 +48,18 @@ class State:
 
     # -- asking --------------------------------------------------------------------------------
 
-    def row(self, key: RowKey) -> Row:
+    def row(self, key: RowKey) -> LayerRow:
         """What a layer has sounding and waiting."""
         row = self.rows.get(key)
         if row is None:
-            row = self.rows[key] = Row(key)
+            row = self.rows[key] = LayerRow(key)
         return row
 
     def past_limit(self, moment: int) -> bool:
         """Whether the run is stopped by then."""
         return self.limit is not None and moment >= self.limit
 
-    def busy(self, placed: PlacedClip, row: Row) -> list[OpenVoice | OpenLocked]:
+    def busy(self, placed: PlacedClip, row: LayerRow) -> list[OpenVoice | OpenLocked]:
         """The voices that count as "it" for skip and restart; some may be over."""
         if placed.clip.busy == "layer":
             return [*row.voices, *row.locked]
@@ -72,7 +72,7 @@ class State:
 
     # -- voices and queues ---------------------------------------------------------------------
 
-    def start(self, placed: PlacedClip, row: Row, at: int, why: Why, visit: int) -> OpenVoice:
+    def start(self, placed: PlacedClip, row: LayerRow, at: int, why: Why, visit: int) -> OpenVoice:
         """A free or hold voice starts."""
         voice = OpenVoice(placed, at, why, visit)
         row.voices.append(voice)
@@ -102,14 +102,14 @@ class State:
             other for other in self.by_sound[voice.placed.clip.sound] if other is not voice
         ]
 
-    def wait(self, row: Row, waiting: Waiting) -> None:
+    def wait(self, row: LayerRow, waiting: Waiting) -> None:
         """A clip joins its layer's queue."""
         if not row.waiting:
             row.stale = True
             self.waiting_rows[row] = None
         row.waiting.append(waiting)
 
-    def take(self, row: Row, waiting: Waiting) -> None:
+    def take(self, row: LayerRow, waiting: Waiting) -> None:
         """A clip leaves its layer's queue."""
         row.waiting.remove(waiting)
         row.stale = True
@@ -120,7 +120,7 @@ class State:
 
     def say(self, kind: EventKind, placed: PlacedClip, visit: int | None = None) -> None:
         """Something has happened to a clip."""
-        scene, layer, frame = placed.place
+        scene, layer, frame = placed.anchor
         shown = len(self.visits) - 1 if visit is None else visit
         self.events.append(Event(self.time, kind, scene, frame, layer, None, shown))
 

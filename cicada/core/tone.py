@@ -5,8 +5,8 @@ from collections.abc import Collection
 from typing import NamedTuple, Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 
+from cicada.core.arrays import Samples
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.lines import Gains
 from cicada.core.model import Clip, Project
@@ -14,7 +14,6 @@ from cicada.core.motion import Motion, PictureLine
 from cicada.core.plan import Piece, Plan
 from cicada.core.shape import VoiceShape
 
-Samples = NDArray[np.float32]
 NEVER = 1 << 80
 
 

@@ -75,7 +75,7 @@ def _voice(voice: OpenVoice | OpenLocked, origin: int) -> Voice | None:
             return None
     placed = voice.placed
     return Voice(
-        *placed.place,
+        *placed.anchor,
         placed.clip.sound,
         placed.clip.sync,
         "joined" if joined else why,

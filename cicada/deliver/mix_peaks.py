@@ -6,6 +6,7 @@ from math import log10
 import numpy as np
 from numpy.typing import NDArray
 
+from cicada.core.arrays import Samples
 from cicada.core.mix import Mixer
 from cicada.core.model import Layer, Project
 from cicada.core.plan import Plan, Voice
@@ -14,8 +15,6 @@ from cicada.core.plan import Plan, Voice
 BIN = 128
 BINS = 512
 BLOCK = BIN * BINS
-
-Samples = NDArray[np.float32]
 
 
 def block_peaks(mixer: Mixer, block: int) -> Samples:

@@ -13,13 +13,14 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from cicada.core.arrays import Samples
 from cicada.core.editing import Changes
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Layer, Project, Scene, Sound
 from cicada.core.plan import Plan
 from cicada.core.planner import plan as plan_of
 from cicada.core.timebase import resampled_length
-from cicada.deliver.mix_peaks import Samples, block_peaks
+from cicada.deliver.mix_peaks import block_peaks
 from cicada.deliver.mixdown import Mixdown, mixdown
 from cicada.errors import BadSound, CicadaError
 from cicada.media.cache import SoundCache
@@ -27,8 +28,8 @@ from cicada.media.decode import describe
 from cicada.media.ingest import Ingested, content_hash, ingest, seen_hash
 from cicada.media.measures import Measures, known_measures, loudness, measured
 from cicada.media.moments import Moments, moments_in, suggested_overlap
-from cicada.media.opened import OpenedSounds
 from cicada.media.parent import end_with_window
+from cicada.media.sources import SoundSources
 from cicada.store.importing import is_sound_name
 from cicada.store.projectfile import dumps
 from cicada.store.sounds_folder import keep, moved, relative
@@ -147,7 +148,7 @@ def warm_up() -> None:
     import scipy.signal  # noqa: F401 - see above
 
 
-class Heard(Struct, frozen=True):
+class Listenable(Struct, frozen=True):
     """A sound ready to be listened to: its key in the cache, its length there, its measures."""
 
     key: str
@@ -155,7 +156,7 @@ class Heard(Struct, frozen=True):
     measures: Measures | None
 
 
-def hear_file(path: Path, content: str, rate: int, cache: Path) -> Heard:
+def hear_file(path: Path, content: str, rate: int, cache: Path) -> Listenable:
     """Have a file decoded and measured; ``content`` is the hash it should have, if any."""
     store = SoundCache(cache)
     taken = ingest(path, rate, store, heard)
@@ -168,7 +169,7 @@ def hear_file(path: Path, content: str, rate: int, cache: Path) -> Heard:
     key = store.sound_key(taken.hash, rate)
     samples = resampled_length(taken.info.frames, taken.info.rate, rate)
     decoded()
-    return Heard(key, samples, measured(store, key, rate))
+    return Listenable(key, samples, measured(store, key, rate))
 
 
 def find_hits(key: str, rate: int, cache: Path) -> Moments | None:
@@ -180,7 +181,7 @@ def fitting_overlap(
     project: Project, files: dict[str, Path], cache: Path, clip: Clip
 ) -> float | None:
     """Seconds by which a clip's loops might overlap, from how it dies away; None if unknown."""
-    sources = OpenedSounds(project, files, SoundCache(cache), only_cached=True)
+    sources = SoundSources(project, files, SoundCache(cache), only_cached=True)
     timing = sources.timing(clip)
     samples = sources.samples(clip.sound, timing.first, timing.last, clip.speed)
     return None if samples is None else suggested_overlap(samples, project.rate)
@@ -194,7 +195,7 @@ def loudnesses(
     It is mixed as it will be, with its lines and fades, the first minute of it, and its loops
     three times at most.
     """
-    sources = OpenedSounds(project, files, SoundCache(cache))
+    sources = SoundSources(project, files, SoundCache(cache))
     found = []
     for clip, level in clips:
         loops = min(clip.loops or LOOPS_HEARD, LOOPS_HEARD)
@@ -316,7 +317,7 @@ class Ready(Struct, frozen=True):
 
 def make_ready(project: Project, files: dict[str, Path], cache: Path) -> Ready:
     """Have all that the project's clips need in the cache: sounds, peaks, changed speeds."""
-    sources = OpenedSounds(project, files, SoundCache(cache))
+    sources = SoundSources(project, files, SoundCache(cache))
     for sound in project.sounds:
         if not sources.drawable(sound.id):
             sources.make_drawable(sound.id)
@@ -341,7 +342,7 @@ def clips_of(project: Project) -> list[Clip]:
 
 def unready(project: Project, files: dict[str, Path], cache: SoundCache) -> set[str]:
     """The sounds that ``make_ready`` would have something to do for: their files are there."""
-    sources = OpenedSounds(project, files, cache, only_cached=True)
+    sources = SoundSources(project, files, cache, only_cached=True)
     wanted = {sound.id for sound in project.sounds if not sources.drawable(sound.id)}
     wanted |= {clip.sound for clip in clips_of(project) if not sources.has(clip)}
     return {sound for sound in wanted if sound in files and files[sound].exists()}
@@ -357,7 +358,7 @@ def mix_down(
 ) -> Mixdown:
     """Render to ``path``, saying how far it is; raises ``CannotWrite`` or ``Cancelled``."""
     silent = {layer.id for _, layer in project.all_layers() if layer.mute}
-    sources = OpenedSounds(project, files, SoundCache(cache))
+    sources = SoundSources(project, files, SoundCache(cache))
     return mixdown(plan, project, sources, path, subtype=subtype, silent=silent, progress=heard)
 
 
@@ -370,7 +371,7 @@ def mixed_peaks(
     blocks: list[int],
 ) -> list[Samples]:
     """The peaks of some blocks of the mix; sounds that are not in the cache are silent."""
-    sources = OpenedSounds(project, files, SoundCache(cache), only_cached=True)
+    sources = SoundSources(project, files, SoundCache(cache), only_cached=True)
     mixer = Mixer(plan, project, sources, silent)
     found = []
     for number, block in enumerate(blocks):

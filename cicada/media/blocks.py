@@ -5,9 +5,9 @@ from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 
-Block = NDArray[np.float32]
+from cicada.core.arrays import Block
+
 # Samples over all channels in one block: small enough to stay in the processor's cache.
 BLOCK_SAMPLES = 1 << 17
 LONGEST = 24 * 3600

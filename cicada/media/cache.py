@@ -16,14 +16,13 @@ from typing import IO, TypeVar
 import msgspec
 import numpy as np
 import platformdirs
-from numpy.typing import NDArray
 
+from cicada.core.arrays import Samples
 from cicada.errors import CannotWrite
 from cicada.media.whole import part_file, remove_orphans, whole_file
 
 T = TypeVar("T")
 
-Samples = NDArray[np.float32]
 
 LIMIT = 10 * 1000**3
 # How stale the mark of the last use may be, so that opening a file seldom writes.

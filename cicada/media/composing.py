@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage, QPainter
 from cicada.errors import BadPicture
 from cicada.media.moving import Moving, is_animated, open_moving
 from cicada.media.pictures import numbered_images, picture_size, read_picture
-from cicada.media.wanted import Kind, PictureInfo, Piece, Wanted, placed
+from cicada.media.wanted import FramePart, Kind, PictureInfo, Wanted, placed
 
 # Decoded images kept, by their bytes, and files kept open.
 ROOM = 64 << 20
@@ -64,16 +64,16 @@ class Composer:
         wrong = []
         painter = QPainter(canvas)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        for piece in wanted.pieces:
+        for part in wanted.parts:
             try:
-                image = self._decoded(piece, size)
+                image = self._decoded(part, size)
             except BadPicture as error:
                 wrong.append(error)
                 continue
-            painter.setOpacity(piece.opacity)
-            painter.drawImage(placed(image.size(), piece.place, size), image)
+            painter.setOpacity(part.opacity)
+            painter.drawImage(placed(image.size(), part.place, size), image)
         painter.end()
-        if wrong and len(wrong) == len(wanted.pieces):
+        if wrong and len(wrong) == len(wanted.parts):
             raise wrong[0]
         return canvas, wrong
 
@@ -86,30 +86,30 @@ class Composer:
         ratio = min(WIDEST, shape.width() / max(1, shape.height()))
         return QSize(max(1, round(wanted.height * ratio)), wanted.height)
 
-    def _shape(self, piece: Piece) -> QSize:
-        key = piece.kind, piece.source
+    def _shape(self, part: FramePart) -> QSize:
+        key = part.kind, part.source
         if key not in self._shapes:
-            if piece.kind == "video":
-                info = self._opened(piece.source).info
+            if part.kind == "video":
+                info = self._opened(part.source).info
                 self._shapes[key] = QSize(info.width, info.height)
             else:
-                self._shapes[key] = picture_size(self._file(piece))
+                self._shapes[key] = picture_size(self._file(part))
         return self._shapes[key]
 
-    def _file(self, piece: Piece) -> Path:
+    def _file(self, part: FramePart) -> Path:
         """The image file; of numbered ones the last stays once they run out."""
-        if piece.kind != "images":
-            return piece.source
-        if piece.source not in self._folders:
-            self._folders[piece.source] = numbered_images(piece.source)
-        numbered = self._folders[piece.source]
-        return numbered[min(piece.image, len(numbered) - 1)]
+        if part.kind != "images":
+            return part.source
+        if part.source not in self._folders:
+            self._folders[part.source] = numbered_images(part.source)
+        numbered = self._folders[part.source]
+        return numbered[min(part.image, len(numbered) - 1)]
 
-    def _decoded(self, piece: Piece, canvas: QSize) -> QImage:
-        fit = canvas * piece.largest
-        if piece.kind == "video":
-            return self._opened(piece.source).at(piece.moment, fit)
-        key = self._file(piece), fit.height()
+    def _decoded(self, part: FramePart, canvas: QSize) -> QImage:
+        fit = canvas * part.largest
+        if part.kind == "video":
+            return self._opened(part.source).at(part.moment, fit)
+        key = self._file(part), fit.height()
         if key in self._images:
             self._images.move_to_end(key)
             return self._images[key]

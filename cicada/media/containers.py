@@ -8,8 +8,9 @@ from pathlib import Path
 import av
 import numpy as np
 
+from cicada.core.arrays import Block
 from cicada.errors import BadSound
-from cicada.media.blocks import BLOCK_SAMPLES, LONGEST, Block, SoundInfo, finite
+from cicada.media.blocks import BLOCK_SAMPLES, LONGEST, SoundInfo, finite
 
 # Nothing that names other files or addresses: a sound file must not make anything be fetched.
 DEMUXERS = (

@@ -8,10 +8,11 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
+from cicada.core.arrays import Block
 from cicada.errors import BadSound
-from cicada.media.blocks import BLOCK_SAMPLES, LONGEST, Block, SoundInfo, SoundReader, finite
+from cicada.media.blocks import BLOCK_SAMPLES, LONGEST, SoundInfo, SoundReader, finite
 
-Heard = Callable[[float], bool]
+Progress = Callable[[float], bool]
 """Told the share done, answers whether to go on."""
 
 # ITU-R BS.775: centre and surrounds at -3 dB, the low-frequency channel left out.

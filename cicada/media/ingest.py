@@ -11,15 +11,16 @@ from typing import Any
 import numpy as np
 from msgspec import Struct
 
+from cicada.core.arrays import Block
 from cicada.core.timebase import resampled_length
 from cicada.errors import BadSound, Cancelled
-from cicada.media.blocks import Block, SoundInfo, SoundReader
+from cicada.media.blocks import SoundInfo, SoundReader
 from cicada.media.cache import Filling, SoundCache
 from cicada.media.decode import opened, stereo
 from cicada.media.peaks import PeakGatherer
 from cicada.media.resample import RateChange
 
-Heard = Callable[[float], bool]
+Progress = Callable[[float], bool]
 HASH_AT_ONCE = 1 << 20
 # How many blocks decoding may be ahead of writing.
 AHEAD = 6
@@ -37,7 +38,7 @@ def _go_on(_: float) -> bool:
     return True
 
 
-def content_hash(path: Path, heard: Heard = _go_on) -> str:
+def content_hash(path: Path, progress: Progress = _go_on) -> str:
     """``blake2b:`` and the hash of the file's bytes; raises ``BadSound`` or ``Cancelled``."""
     digest = hashlib.blake2b(digest_size=20)
     buffer = bytearray(HASH_AT_ONCE)
@@ -46,7 +47,7 @@ def content_hash(path: Path, heard: Heard = _go_on) -> str:
         with path.open("rb", buffering=0) as file:
             while count := file.readinto(buffer):
                 digest.update(view[:count])
-                if not heard(0.0):
+                if not progress(0.0):
                     raise Cancelled("stopped", file=str(path))
     except OSError as error:
         reason = error.strerror or "it cannot be opened"
@@ -81,15 +82,15 @@ def seen_hash(path: Path, cache: SoundCache) -> str:
     return content
 
 
-def ingest(path: Path, rate: int, cache: SoundCache, heard: Heard = _go_on) -> Ingested:
+def ingest(path: Path, rate: int, cache: SoundCache, progress: Progress = _go_on) -> Ingested:
     """Have ``path`` in the cache at ``rate``, decoding it if it is not there yet.
 
-    ``heard`` is told the share done and answers whether to go on. Raises ``BadSound``,
+    ``progress`` is told the share done and answers whether to go on. Raises ``BadSound``,
     ``CannotWrite`` or ``Cancelled``.
     """
     # Hashing and writing go on beside decoding and resampling: all four leave the interpreter.
     with opened(path) as file, ThreadPoolExecutor(1) as thread:
-        return _Intake(path, file, rate, cache, heard, _Beside(thread)).take()
+        return _Intake(path, file, rate, cache, progress, _Beside(thread)).take()
 
 
 class _Beside:
@@ -118,11 +119,11 @@ class _Intake:
         file: SoundReader,
         rate: int,
         cache: SoundCache,
-        heard: Heard,
+        progress: Progress,
         beside: _Beside,
     ) -> None:
         self._path, self._file, self._rate = path, file, rate
-        self._cache, self._heard, self._beside = cache, heard, beside
+        self._cache, self._heard, self._beside = cache, progress, beside
         self._content = ""
         self._already: Ingested | None = None
         self._digest = hashlib.blake2b(np.int64(file.info.rate).tobytes(), digest_size=20)

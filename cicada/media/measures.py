@@ -6,10 +6,9 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from cicada.core.arrays import Samples
 from cicada.media.cache import SoundCache
 from cicada.media.peaks import FINEST, level_lengths
-
-Samples = NDArray[np.float32]
 
 # Below this, -60 dB of full scale, a head or tail counts as silent.
 SILENCE = 0.001

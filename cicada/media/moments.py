@@ -10,10 +10,10 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from cicada.core.arrays import Samples
 from cicada.media.cache import SoundCache
 from cicada.media.peaks import FINEST, Peaks
 
-Samples = NDArray[np.float32]
 Levels = NDArray[np.float64]
 
 AT_ONCE = 1 << 18
@@ -37,7 +37,7 @@ class Hit(NamedTuple):
     level: float
 
 
-class Part(NamedTuple):
+class LoudPart(NamedTuple):
     """The part of a sound that is louder than a threshold, half-open; empty if none is."""
 
     first: int
@@ -70,19 +70,19 @@ def known_moments(cache: SoundCache, key: str) -> Moments | None:
     return cache.read_note(f"{key}-moments", Moments)
 
 
-def loud_part(samples: Samples, peaks: Peaks, threshold: float, part: Part) -> Part:
+def loud_part(samples: Samples, peaks: Peaks, threshold: float, part: LoudPart) -> LoudPart:
     """The part of ``part`` from the first to the last sample above ``threshold`` (linear).
 
     Found by the sound's peaks, so that however long it is, only its edges are looked at.
     """
     low, high = peaks.loud_stretch(threshold, *part)
     if low >= high:
-        return Part(part.first, part.first)
+        return LoudPart(part.first, part.first)
     edge = 2 * FINEST
     head = np.flatnonzero(_loudest(samples[:, low : min(high, low + edge)]) > threshold)
     start = max(low, high - edge)
     tail = np.flatnonzero(_loudest(samples[:, start:high]) > threshold)
-    return Part(low + int(head[0]), start + int(tail[-1]) + 1)
+    return LoudPart(low + int(head[0]), start + int(tail[-1]) + 1)
 
 
 def find_moments(samples: Samples, rate: int) -> Moments:

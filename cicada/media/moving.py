@@ -53,7 +53,7 @@ def open_moving(path: Path) -> Moving:
     # FFmpeg does not decode animated WebP, and Qt composes GIF and WebP as they are meant.
     if reader.supportsAnimation() and reader.imageCount() > 1:
         return Animation(path)
-    return Video(path)
+    return OpenVideo(path)
 
 
 def is_animated(path: Path) -> bool:
@@ -101,7 +101,7 @@ class _Kept:
             self._size -= self._kept.popitem(last=False)[1].image.sizeInBytes()
 
 
-class Video:
+class OpenVideo:
     """By FFmpeg: any video, GIF and animated PNG."""
 
     def __init__(self, path: Path) -> None:

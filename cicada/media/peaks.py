@@ -5,7 +5,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-Samples = NDArray[np.float32]
+from cicada.core.arrays import Samples
 
 FINEST = 64
 COARSER = 8

@@ -50,11 +50,11 @@ class PictureDecoder:
 
     def compose(self, wanted: "Wanted") -> Composed:
         """The picture asked for; raises ``BadPicture``."""
-        harmless = tuple(p for p in wanted.pieces if p.source not in self._lethal)
-        left_out = [self._lethal[p.source] for p in wanted.pieces if p not in harmless]
+        harmless = tuple(p for p in wanted.parts if p.source not in self._lethal)
+        left_out = [self._lethal[p.source] for p in wanted.parts if p not in harmless]
         if not harmless:
             raise left_out[0]
-        wanted = wanted._replace(pieces=harmless)
+        wanted = wanted._replace(parts=harmless)
         try:
             found = self._composed(wanted)
             return found._replace(wrong=[*found.wrong, *left_out])
@@ -65,9 +65,9 @@ class PictureDecoder:
                 self._lethal[harmless[0].source] = lost.said(harmless[0].source)
                 raise self._lethal[harmless[0].source] from None
         # One of them did it: which one shows when each is asked for alone.
-        for piece in harmless:
+        for part in harmless:
             with suppress(BadPicture):
-                self.compose(wanted._replace(shape=piece, pieces=(piece,)))
+                self.compose(wanted._replace(shape=part, parts=(part,)))
         return self.compose(wanted)
 
     def _composed(self, wanted: "Wanted") -> Composed:

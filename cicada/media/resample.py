@@ -8,9 +8,9 @@ from collections.abc import Iterator
 
 import numpy as np
 import soxr
-from numpy.typing import NDArray
 
-Block = NDArray[np.float32]
+from cicada.core.arrays import Block
+
 AT_ONCE = 1 << 17
 
 

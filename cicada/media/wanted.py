@@ -11,7 +11,7 @@ from cicada.core.picture_parts import Place
 Kind = Literal["images", "video", "still"]
 
 
-class Piece(NamedTuple):
+class FramePart(NamedTuple):
     """A part of the picture of one frame.
 
     ``image`` is the number of an image in its folder, from 0; ``moment`` the second of a video.
@@ -28,13 +28,13 @@ class Piece(NamedTuple):
 
 
 class Wanted(NamedTuple):
-    """The picture of a frame: its pieces from the bottom up, ``height`` pixels high.
+    """The picture of a frame: its parts from the bottom up, ``height`` pixels high.
 
-    ``shape`` is the piece whose proportions it has.
+    ``shape`` is the part whose proportions it has.
     """
 
-    shape: Piece
-    pieces: tuple[Piece, ...]
+    shape: FramePart
+    parts: tuple[FramePart, ...]
     height: int
 
 

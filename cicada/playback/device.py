@@ -3,7 +3,8 @@
 import sounddevice
 from typing_extensions import override
 
-from cicada.playback.output import LATENCY, AudioOutput, Block, OutputFailed
+from cicada.core.arrays import Block
+from cicada.playback.output import LATENCY, AudioOutput, OutputFailed
 
 
 class DeviceOutput(AudioOutput):

@@ -10,12 +10,12 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from cicada.core.arrays import Samples
 from cicada.core.mix import Mixer
 from cicada.core.timebase import round_half_up
 from cicada.playback.messages import FILM, SCRUBBING, TESTING
 from cicada.playback.stretch import Stretcher
 
-Samples = NDArray[np.float32]
 # Seconds in which what is heard catches up with the hand.
 LAG = 0.05
 # A slice is at least so long (seconds), for less is a click and no sound.

@@ -8,12 +8,11 @@ from collections.abc import Callable
 from typing import Protocol
 
 import numpy as np
-from numpy.typing import NDArray
 from typing_extensions import override
 
+from cicada.core.arrays import Block
 from cicada.errors import CicadaError
 
-Block = NDArray[np.float32]
 LATENCY = 0.15
 
 

@@ -11,6 +11,7 @@ from typing import NamedTuple
 import numpy as np
 from msgspec.structs import replace
 
+from cicada.core.arrays import Samples
 from cicada.core.live import awaiting, behind, pressed, same_moment
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
@@ -18,13 +19,12 @@ from cicada.core.placed import Tables
 from cicada.core.planner import plan as planned
 from cicada.core.timebase import round_half_up
 from cicada.media.cache import SoundCache
-from cicada.media.opened import OpenedSounds
+from cicada.media.sources import SoundSources
 from cicada.playback.devices import Port, Ports
 from cicada.playback.feeds import (
     Beeps,
     Feed,
     Film,
-    Samples,
     Scrubbed,
     Slowed,
     Sound,
@@ -311,7 +311,7 @@ class Player:
 
     def _make_mixers(self, message: Load) -> None:
         files = {sound: Path(path) for sound, path in message.files.items()}
-        sources = OpenedSounds(message.project, files, self._cache, only_cached=True)
+        sources = SoundSources(message.project, files, self._cache, only_cached=True)
         silent, muted = message.silent, self._muted
         self._drawn = Mixer(message.plan, message.project, sources, silent, muted)
         self._mixer = self._drawn

@@ -9,8 +9,9 @@ import time
 
 from typing_extensions import override
 
+from cicada.core.arrays import Block
 from cicada.playback.messages import Device
-from cicada.playback.output import LATENCY, AudioOutput, Block, OutputFailed
+from cicada.playback.output import LATENCY, AudioOutput, OutputFailed
 
 _FLOAT32LE = 5
 _PLAYBACK = 1

@@ -8,9 +8,9 @@ the piece before.
 from collections.abc import Callable
 
 import numpy as np
-from numpy.typing import NDArray
 
-Samples = NDArray[np.float32]
+from cicada.core.arrays import Samples
+
 # Seconds from one piece to the next; each is twice as long. And how far one may be moved.
 HOP, MOST = 0.02, 0.01
 

@@ -14,7 +14,7 @@ from cicada.core.picture_parts import PicturePart, source_of, with_source
 from cicada.errors import BadSound, Cancelled, CannotWrite
 from cicada.media.whole import whole_file
 
-Heard = Callable[[float], bool]
+Progress = Callable[[float], bool]
 COPY = 1 << 20
 # The names that files kept inside have; anything else in the folder is not ours.
 _KEPT = re.compile(r"[0-9a-f]{40}(\.[^.]*)?$")
@@ -49,22 +49,22 @@ def sound_files(project: Project, project_file: Path) -> dict[str, Path]:
     return {sound: path for sound, path in found.items() if path is not None}
 
 
-def keep(source: Path, content: str, project_file: Path, heard: Heard = _go_on) -> str:
+def keep(source: Path, content: str, project_file: Path, progress: Progress = _go_on) -> str:
     """Copy ``source`` into the project's sounds folder under its content hash.
 
     Returns its path relative to the project file. A file already there is left as it is.
-    ``heard`` is told the share done and answers whether to go on. Raises ``CannotWrite``,
+    ``progress`` is told the share done and answers whether to go on. Raises ``CannotWrite``,
     ``BadSound`` if the file is not the one of that hash any more, or ``Cancelled``.
     """
     folder = sounds_folder(project_file)
     name = content.removeprefix("blake2b:") + source.suffix.lower()
     target = folder / name
     if not target.exists():
-        _copy(source, target, content, heard)
+        _copy(source, target, content, progress)
     return f"{folder.name}/{name}"
 
 
-def _copy(source: Path, target: Path, content: str = "", heard: Heard = _go_on) -> None:
+def _copy(source: Path, target: Path, content: str = "", progress: Progress = _go_on) -> None:
     """Copy a file whole or not at all, and see that it has the ``content`` if one is given."""
     digest = hashlib.blake2b(digest_size=20)
     try:
@@ -74,7 +74,7 @@ def _copy(source: Path, target: Path, content: str = "", heard: Heard = _go_on) 
             while piece := file.read(COPY):
                 digest.update(piece)
                 into.write(piece)
-                if not heard(min(1.0, into.tell() / max(1, size))):
+                if not progress(min(1.0, into.tell() / max(1, size))):
                     raise Cancelled("stopped", file=str(source))
             if content and content != f"blake2b:{digest.hexdigest()}":
                 raise BadSound(

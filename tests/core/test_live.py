@@ -26,7 +26,7 @@ FEW = settings(max_examples=40)
 def up_to(planned, moment):
     """All that a listener knows of a plan by a run sample."""
     pieces = [
-        (voice.place, [(a, min(b, moment), c) for a, b, c in voice.pieces if a < moment])
+        (voice.anchor, [(a, min(b, moment), c) for a, b, c in voice.pieces if a < moment])
         for voice in planned.voices
         if voice.start < moment
     ]

@@ -97,13 +97,13 @@ def test_cutting_the_run_into_blocks_changes_no_sample(film, sizes):
 @pytest.mark.parametrize("size", [1, 64, 480, 65536])
 def test_the_demo_is_the_same_in_blocks_of(size, demo):
     from cicada.media.cache import user_cache
-    from cicada.media.opened import OpenedSounds
+    from cicada.media.sources import SoundSources
     from cicada.store.projectfile import load
     from cicada.store.sounds_folder import sound_files
 
     project = load(demo)
     made = plan(project, Run())
-    sounds = OpenedSounds(project, sound_files(project, demo), user_cache())
+    sounds = SoundSources(project, sound_files(project, demo), user_cache())
     length = made.length if size > 1 else 3000
     whole = Mixer(made, project, sounds).mix(0, length)
     mixer = Mixer(made, project, sounds)

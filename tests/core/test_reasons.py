@@ -4,7 +4,7 @@ import pytest
 from msgspec.structs import replace
 
 from cicada.core.model import Clip, Layer, Project, Rest, Run, Scene, Sound
-from cicada.core.plan import Place
+from cicada.core.plan import Anchor
 from cicada.core.planner import plan
 from cicada.core.reasons import why_silent
 
@@ -21,8 +21,8 @@ def why(clip, *others, off=False, run=None):
         scenes=(scene,),
     )  # fmt: skip
     made = plan(project, run or Run())
-    place = Place("sc", "l", clip.frame)
-    assert all(voice.place != place for voice in made.voices)
+    place = Anchor("sc", "l", clip.frame)
+    assert all(voice.anchor != place for voice in made.voices)
     events = [e for e in made.events if (e.scene, e.layer, e.frame) == place]
     return why_silent(project, scene, layer, clip, events)
 

@@ -9,7 +9,7 @@ from cicada.core.planner import plan
 from cicada.deliver.mixdown import mixdown
 from cicada.errors import Cancelled, CannotWrite
 from cicada.media.cache import user_cache
-from cicada.media.opened import OpenedSounds
+from cicada.media.sources import SoundSources
 from cicada.store.projectfile import load
 from cicada.store.sounds_folder import sound_files
 
@@ -17,7 +17,7 @@ from cicada.store.sounds_folder import sound_files
 @pytest.fixture(scope="module")
 def film(demo):
     project = load(demo)
-    sources = OpenedSounds(project, sound_files(project, demo), user_cache())
+    sources = SoundSources(project, sound_files(project, demo), user_cache())
     return plan(project, Run(only_scene=True)), project, sources
 
 

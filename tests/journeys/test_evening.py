@@ -10,7 +10,7 @@ from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Hush, Rest
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
-from cicada.media.opened import OpenedSounds
+from cicada.media.sources import SoundSources
 from cicada.playback.messages import Scrub
 from cicada.store.projectfile import load
 from cicada.window.widgets.drag import sound_mime
@@ -265,7 +265,7 @@ def test_space_plays_the_film_into_the_output_as_it_is_rendered(harbour, qtbot, 
         transport.follow()
     heard = transport._link._player.player.output.recorded()[written:]
     film = plan(document.project)
-    sources = OpenedSounds(document.project, harbour.presence.standing.files, user_cache())
+    sources = SoundSources(document.project, harbour.presence.standing.files, user_cache())
     render = Mixer(film, document.project, sources).mix(0, film.length).T
     assert np.array_equal(heard[: film.length], render)
     assert harbour.session.scene_id == "sc3"

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cicada.media.moments import Moments, Part, find_moments, loud_part, suggested_overlap
+from cicada.media.moments import LoudPart, Moments, find_moments, loud_part, suggested_overlap
 from cicada.media.peaks import PeakGatherer, Peaks
 
 RATE = 48000
@@ -53,7 +53,7 @@ def test_a_steady_sound_has_but_one_beginning():
 def test_silence_has_no_moments(channels):
     silent = np.zeros((channels, 5000), np.float32)
     assert find_moments(silent, RATE) == Moments((), ())
-    assert loud_part(silent, peaks_of(silent), 0.001, Part(10, 5000)) == (10, 10)
+    assert loud_part(silent, peaks_of(silent), 0.001, LoudPart(10, 5000)) == (10, 10)
     assert suggested_overlap(silent, RATE) == 0
 
 
@@ -61,9 +61,9 @@ def test_silence_has_no_moments(channels):
 def test_the_loud_part_is_exact_however_long_the_sound(first, length):
     sound = np.full((1, 900_000), 0.0005, np.float32)
     sound[0, first] = sound[0, first + length - 1] = -0.2
-    peaks, whole = peaks_of(sound), Part(0, 900_000)
+    peaks, whole = peaks_of(sound), LoudPart(0, 900_000)
     assert loud_part(sound, peaks, 0.01, whole) == (first, first + length)
-    inside = loud_part(sound, peaks, 0.01, Part(first, first + max(1, length // 2)))
+    inside = loud_part(sound, peaks, 0.01, LoudPart(first, first + max(1, length // 2)))
     assert inside == (first, first + 1)
 
 

@@ -13,7 +13,7 @@ from cicada.errors import BadPicture
 from cicada.media.composing import Composer
 from cicada.media.moving import open_moving
 from cicada.media.pictures import read_picture, write_picture
-from cicada.media.wanted import Piece, Wanted
+from cicada.media.wanted import FramePart, Wanted
 from tests.picture_files import CODERS, grey, number_of, write_moving
 from tests.sound_files import write_container
 
@@ -72,9 +72,9 @@ def test_a_file_cut_short_is_one_sentence_or_shows_what_is_there(suffix, kept, t
     whole = path.read_bytes()
     path.write_bytes(whole[: int(len(whole) * kept)])
     composer = Composer()
-    piece = Piece("video", path, moment=Fraction(1, 2))
+    part = FramePart("video", path, moment=Fraction(1, 2))
     with suppress(BadPicture):
-        assert composer.image(Wanted(piece, (piece,), 36))[0].height() == 36
+        assert composer.image(Wanted(part, (part,), 36))[0].height() == 36
 
 
 @pytest.mark.parametrize("name", ["words.mp4", "words.png", "words.svg", "nothing.gif"])
@@ -117,7 +117,7 @@ def test_what_a_file_is_goes_by_its_content(tmp_path):
 def still(tmp_path, number, name="a", size=(64, 36)):
     path = tmp_path / f"{name}{number}.png"
     write_picture(grey(number, size), path)
-    return Piece("still", path)
+    return FramePart("still", path)
 
 
 def test_parts_cover_each_other_in_order_and_as_much_as_they_are_there(tmp_path):
@@ -140,25 +140,25 @@ def test_a_part_stands_where_it_is_put_and_the_lowest_gives_the_proportions(tmp_
 def test_a_drawing_is_sharp_at_any_size(tmp_path):
     path = tmp_path / "edge.svg"
     path.write_text(MOTH.format('<rect x="80" width="80" height="90" fill="white"/>'))
-    large = Piece("still", path, place=(0.5, 0.5, 1.0), largest=4.0)
+    large = FramePart("still", path, place=(0.5, 0.5, 1.0), largest=4.0)
     image, _ = Composer().image(Wanted(large, (large._replace(place=(0.5, 0.5, 4.0)),), 1080))
     row = [image.pixelColor(x, 540).red() for x in range(image.width())]
     assert sum(3 < value < 252 for value in row) <= 2
 
 
 def test_a_part_that_is_missing_is_said_and_the_others_are_shown(tmp_path):
-    low, gone = still(tmp_path, 5), Piece("still", tmp_path / "gone.png")
+    low, gone = still(tmp_path, 5), FramePart("still", tmp_path / "gone.png")
     image, wrong = Composer().image(Wanted(low, (low, gone), 36))
     assert number_of(image) == 5
     assert "gone.png" in str(wrong[0])
 
 
 def test_a_file_exported_again_is_read_again_when_asked(tmp_path):
-    piece, composer = still(tmp_path, 2), Composer()
-    assert number_of(composer.image(Wanted(piece, (piece,), 36))[0]) == 2
-    write_picture(grey(7), piece.source)
+    part, composer = still(tmp_path, 2), Composer()
+    assert number_of(composer.image(Wanted(part, (part,), 36))[0]) == 2
+    write_picture(grey(7), part.source)
     composer.forget()
-    assert number_of(composer.image(Wanted(piece, (piece,), 36))[0]) == 7
+    assert number_of(composer.image(Wanted(part, (part,), 36))[0]) == 7
 
 
 def test_a_turned_photograph_stands_upright(tmp_path):

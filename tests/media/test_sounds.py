@@ -13,9 +13,9 @@ from cicada.errors import BadSound
 from cicada.media.cache import SoundCache
 from cicada.media.decode import describe, opened, stereo
 from cicada.media.ingest import ingest
-from cicada.media.opened import OpenedSounds
 from cicada.media.peaks import PeakGatherer, Peaks
 from cicada.media.resample import RateChange
+from cicada.media.sources import SoundSources
 
 RATE = 48000
 FORMATS = [
@@ -154,7 +154,7 @@ def test_a_sound_that_changed_on_disk_is_silent_and_said(tmp_path):
     path = tmp_path / "a.wav"
     soundfile.write(path, tone(RATE), RATE)
     sound = Sound(id="s", frames=24000, rate=RATE, channels=1, file="a.wav", hash="blake2b:00")
-    opened = OpenedSounds(project_of(sound), {"s": path}, SoundCache(tmp_path / "cache"))
+    opened = SoundSources(project_of(sound), {"s": path}, SoundCache(tmp_path / "cache"))
     assert opened.whole("s") is None
     assert "changed" in str(opened.refused["s"])
 
@@ -164,11 +164,11 @@ def test_a_speed_is_resampled_once_and_kept(tmp_path):
     soundfile.write(path, tone(RATE), RATE, subtype="FLOAT")
     cache = SoundCache(tmp_path / "cache")
     sound = Sound(id="s", frames=24000, rate=RATE, channels=1, file="a.wav")
-    opened = OpenedSounds(project_of(sound), {"s": path}, cache)
+    opened = SoundSources(project_of(sound), {"s": path}, cache)
     octave_up = opened.samples("s", 0, 24000, 2.0)
     assert octave_up.shape == (1, 12000)
     assert hertz_of(octave_up[0], RATE) == pytest.approx(2000, abs=5)
-    again = OpenedSounds(project_of(sound), {"s": path}, cache, only_cached=True)
+    again = SoundSources(project_of(sound), {"s": path}, cache, only_cached=True)
     assert np.array_equal(again.samples("s", 0, 24000, 2.0), octave_up)
 
 
@@ -180,5 +180,5 @@ def test_a_damaged_cache_file_is_made_anew(tmp_path):
     key = cache.sound_key(taken.hash, RATE)
     cache.path(key).write_bytes(b"rubbish")
     sound = Sound(id="s", frames=24000, rate=RATE, channels=1, hash=taken.hash)
-    opened = OpenedSounds(project_of(sound), {"s": path}, cache)
+    opened = SoundSources(project_of(sound), {"s": path}, cache)
     assert opened.whole("s").shape == (1, 24000)

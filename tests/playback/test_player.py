@@ -9,7 +9,7 @@ from cicada.core.mix import Mixer
 from cicada.core.model import PressPoint, Run
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
-from cicada.media.opened import OpenedSounds
+from cicada.media.sources import SoundSources
 from cicada.playback.devices import Ports
 from cicada.playback.messages import (
     FILM,
@@ -60,7 +60,7 @@ class Film:
         self.project = load(demo)
         self.plan = plan(self.project, Run())
         self.files = {sound: str(path) for sound, path in sound_files(self.project, demo).items()}
-        sources = OpenedSounds(self.project, sound_files(self.project, demo), user_cache())
+        sources = SoundSources(self.project, sound_files(self.project, demo), user_cache())
         self.render = Mixer(self.plan, self.project, sources).mix(0, self.plan.length).T
 
     def player(self):

@@ -10,7 +10,7 @@ from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
-from cicada.media.opened import OpenedSounds
+from cicada.media.sources import SoundSources
 from cicada.playback.messages import FILM, Devices, Load, Play, UseDevice
 from cicada.playback.process import PlayerProcess
 from cicada.store.projectfile import load
@@ -31,7 +31,7 @@ def test_what_reaches_the_sink_is_the_render(server, demo):
     pulse, folder = server
     project = load(demo)
     planned, files = plan(project, Run()), sound_files(project, demo)
-    render = Mixer(planned, project, OpenedSounds(project, files, user_cache()))
+    render = Mixer(planned, project, SoundSources(project, files, user_cache()))
     wanted = render.mix(0, SECONDS * RATE).T
     load_it = Load(project, planned, {sound: str(path) for sound, path in files.items()})
     # A machine that is kept busy elsewhere may stall: what counts is that nothing else differs.
@@ -73,7 +73,7 @@ def test_a_live_run_in_the_real_window_reaches_the_sink_as_the_render_of_its_pre
         window.deleteLater()
     heard = pulse.recorded()
     assert len(live.presses) == 1
-    render = Mixer(plan(project, live), project, OpenedSounds(project, files, cache))
+    render = Mixer(plan(project, live), project, SoundSources(project, files, cache))
     start, end = RATE // 5, round((SECONDS - 0.2) * RATE)
     wanted = render.mix(0, end).T
     at = found_in(heard[:, 0], wanted[start:, 0]) - start

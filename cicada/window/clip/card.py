@@ -36,8 +36,8 @@ from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
 from cicada.window.widgets.fields import QuantityField
 from cicada.window.widgets.rows import Page
-from cicada.window.words.quantities import Pace, count, decibels, peaks_at
-from cicada.window.words.sentence import Part, sentence
+from cicada.window.words.quantities import TimeUnits, count, decibels, peaks_at
+from cicada.window.words.sentence import Phrase, sentence
 
 
 class Sentence(QLabel):
@@ -86,8 +86,8 @@ class Card(QFrame):
         self.session, self.planning, self.document = session, planning, session.document
         self._arranging, self._comparing = arranging, comparing
         self._sounds, self._notices = sounds, notices
-        self.clip, self.empty = ClipPages(self._pace), EmptyPage(arranging)
-        self.hush, self.rest = HushPage(self._pace, arranging), RestPage(arranging)
+        self.clip, self.empty = ClipPages(self._units), EmptyPage(arranging)
+        self.hush, self.rest = HushPage(self._units, arranging), RestPage(arranging)
         self.nothing = NothingPage()
         self.setAccessibleName("Clip card")
         self.setMinimumSize(412, 190)
@@ -133,11 +133,11 @@ class Card(QFrame):
         self.document.changed.connect(self.refresh)
         self.refresh()
 
-    def _pace(self) -> Pace:
+    def _units(self) -> TimeUnits:
         """What times on the card are told in, where the chosen clip stands."""
         fps = self.document.project.timebase.fps
         frame = self.session.cell.frame if self.session.cell is not None else 0
-        return Pace(fps, tempo_at(self.session.scene, frame))
+        return TimeUnits(fps, tempo_at(self.session.scene, frame))
 
     def _ask_for(self, command: str) -> None:
         self.clip.asked.emit(command, self.mapToGlobal(QPoint(16, 60)))
@@ -329,7 +329,7 @@ class Card(QFrame):
             self.left.emit()
 
 
-def _rich(parts: list[Part]) -> str:
+def _rich(parts: list[Phrase]) -> str:
     words = []
     link = theme.colour_name("MOSS_DEEP")
     for number, part in enumerate(parts):

@@ -205,8 +205,8 @@ class Comparing(QObject):
 
 
 def _voice_at(plan: Plan, scene: str, cell: Cell) -> Voice | None:
-    place = (scene, *cell)
-    return next((v for v in plan.voices if v.place == place), None)
+    anchor = (scene, *cell)
+    return next((v for v in plan.voices if v.anchor == anchor), None)
 
 
 def differences(held: Clip, now: Clip) -> list[str]:

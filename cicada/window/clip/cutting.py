@@ -10,11 +10,11 @@ from cicada.core.model import Clip
 from cicada.core.reshaping import ending_on, endings, filling, splitting
 from cicada.core.shaping import Shaping
 from cicada.errors import BadEdit, CicadaError
-from cicada.media.moments import Part, loud_part
+from cicada.media.moments import LoudPart, loud_part
 from cicada.window.clip.chosen_clip import ChosenClip, Making
 from cicada.window.state.sounds import Sounds
 from cicada.window.widgets.asking import Asking
-from cicada.window.words.quantities import Pace, parse_frame_number
+from cicada.window.words.quantities import TimeUnits, parse_frame_number
 
 # Below these levels, in dB, a head or tail counts as silent.
 THRESHOLDS = (-40, -50, -60, -70)
@@ -80,7 +80,7 @@ class Cutting:
         peaks = self.sounds.peaks(shaping.clip.sound)
         if samples is None or peaks is None:
             raise BadEdit("the sound is not decoded yet", remedy="wait a moment")
-        part = Part(timing.first, timing.last)
+        part = LoudPart(timing.first, timing.last)
         loud = loud_part(samples, peaks, 10 ** (threshold / 20), part)
         if loud.first >= loud.last:
             raise BadEdit(f"all of it is below {threshold} dB", remedy="choose a lower threshold")
@@ -137,10 +137,10 @@ class Cutting:
     def ask_end(self) -> None:
         """Ask for the frame the chosen clip is to be over on."""
         scene, shown = self.session.scene, self.document.project.shown
-        pace = Pace(self.document.project.timebase.fps, tempo_at(scene, 0))
+        units = TimeUnits(self.document.project.timebase.fps, tempo_at(scene, 0))
 
         def read(text: str) -> int:
-            frame = parse_frame_number(text, pace, shown(0))
+            frame = parse_frame_number(text, units, shown(0))
             if not 0 <= frame <= scene.length:
                 raise ValueError(f"it can be over from frame {shown(0)} to {shown(scene.length)}")
             return frame

@@ -25,7 +25,7 @@ from cicada.window.state.notices import Notices
 from cicada.window.widgets.choice import Choice
 from cicada.window.widgets.fields import LEVEL, PAN, Kind, QuantityField, time
 from cicada.window.widgets.rows import Page, soft
-from cicada.window.words.quantities import Pace
+from cicada.window.words.quantities import TimeUnits
 
 KINDS = [
     ("move", "Move", "From side to side, on its pan line"),
@@ -63,7 +63,7 @@ class GesturePanel(QFrame):
         self.page.row("from", self.sides[0], soft("to"), self.sides[1])
         self.levels = self._pair(("from level", "to level"), LEVEL, (0.0, 1.0))
         self.page.row("from", self.levels[0], soft("to"), self.levels[1])
-        times = time(self._pace, "Counted from where the clip starts")
+        times = time(self._units, "Counted from where the clip starts")
         self.stretch = self._pair(("starting", "over"), times, self._usual_stretch())
         self.page.row("starting", self.stretch[0], soft("over"), self.stretch[1])
         self.under = QComboBox()
@@ -84,9 +84,9 @@ class GesturePanel(QFrame):
         column.addLayout(row)
         self.show_kind("move")
 
-    def _pace(self) -> Pace:
+    def _units(self) -> TimeUnits:
         fps = self._session.document.project.timebase.fps
-        return Pace(fps, tempo_at(self._session.scene, self._cell.frame))
+        return TimeUnits(fps, tempo_at(self._session.scene, self._cell.frame))
 
     def _one(self, name: str, kind: Kind, value: float) -> QuantityField:
         field = QuantityField(name, kind)

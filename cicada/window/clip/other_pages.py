@@ -12,7 +12,7 @@ from cicada.window.state.arranging import Arranging
 from cicada.window.widgets.choice import Choice
 from cicada.window.widgets.fields import LEVEL, PAN, QuantityField, time
 from cicada.window.widgets.rows import Page, soft
-from cicada.window.words.quantities import Pace
+from cicada.window.words.quantities import TimeUnits
 
 
 def offer(box: QComboBox, sounds: tuple[Sound, ...], chosen: str) -> None:
@@ -79,7 +79,7 @@ class HushPage(Page):
     changed = Signal(dict, str)
     target_chosen = Signal(str)
 
-    def __init__(self, pace: Callable[[], Pace], arranging: Arranging) -> None:
+    def __init__(self, units: Callable[[], TimeUnits], arranging: Arranging) -> None:
         super().__init__()
         self.target = Choice("silences", TARGETS)
         self.target.chosen.connect(self.target_chosen)
@@ -90,7 +90,7 @@ class HushPage(Page):
             lambda index: self.changed.emit({"sound": self.sound.itemData(index)}, "the hush")
         )
         self.row("sound", self.sound)
-        self.fade = QuantityField("fade", time(pace, "How long the fade takes"))
+        self.fade = QuantityField("fade", time(units, "How long the fade takes"))
         self.fade.setFixedWidth(126)
         self.fade.chosen.connect(lambda value: self.changed.emit({"fade": value}, "the fade"))
         self.row("over", self.fade)

@@ -37,7 +37,7 @@ from cicada.window.widgets.fields import (
 from cicada.window.widgets.rows import Page, soft
 from cicada.window.words.numbers import fixed
 from cicada.window.words.quantities import (
-    Pace,
+    TimeUnits,
     line_text,
     loops_text,
     parse_line,
@@ -83,9 +83,9 @@ class ClipPages(QWidget):
     # The pointer rests on a command's button, or (empty) on none any more.
     looked_at = Signal(str)
 
-    def __init__(self, pace: Callable[[], Pace]) -> None:
+    def __init__(self, units: Callable[[], TimeUnits]) -> None:
         super().__init__()
-        self._pace = pace
+        self._units = units
         self._fillers: list[Callable[[list[Clip]], None]] = []
         self.controls: dict[str, QWidget] = {}
         self.pages = [self._when(), self._which(), self._ends(), self._loud()]
@@ -114,7 +114,7 @@ class ClipPages(QWidget):
         return quantity
 
     def _time(self, field: str, name: str, tip: str = "") -> QuantityField:
-        return self._quantity(field, name, time(self._pace, tip))
+        return self._quantity(field, name, time(self._units, tip))
 
     def _button(self, words: str, command: str, tip: str) -> QPushButton:
         button = CommandButton(words)
@@ -183,7 +183,7 @@ class ClipPages(QWidget):
             self._button("Open", "open_clip", "Open it on the sheet, to be shaped by hand (E)"),
         )
         self.head = QuantityField(
-            "trim from", time(self._pace, "How much of the sound's beginning is left out")
+            "trim from", time(self._units, "How much of the sound's beginning is left out")
         )
         self.tail = QuantityField("trim to", self._tail_kind())
         for side, field in enumerate((self.head, self.tail)):
@@ -213,19 +213,19 @@ class ClipPages(QWidget):
     def show_length(self, seconds: float) -> None:
         """Say how long one loop is, trimmed and at its speed."""
         self._length.setText(f"{fixed(seconds, 2)} s long")
-        self._length.setToolTip(f"One loop: {time_readings(seconds, self._pace())}")
+        self._length.setToolTip(f"One loop: {time_readings(seconds, self._units())}")
 
     def _tail_kind(self) -> Kind:
         def read(text: str) -> float:
             if text.strip() in ("", "its end"):
                 return ITS_END
-            return parse_seconds(text, self._pace())
+            return parse_seconds(text, self._units())
 
         def show(value: float) -> str:
-            return "its end" if value < 0 else seconds_text(value, self._pace())
+            return "its end" if value < 0 else seconds_text(value, self._units())
 
         def step(value: float, steps: int, /, *, fine: bool) -> float:
-            return value if value < 0 else time_stepped(value, steps, self._pace(), fine=fine)
+            return value if value < 0 else time_stepped(value, steps, self._units(), fine=fine)
 
         tip = "Where in the sound the clip stops; empty for its end"
         return Kind(read, show, tip, None, step)
@@ -296,7 +296,7 @@ class ClipPages(QWidget):
         kind = "level" if field == "level_line" else "pan"
         line = LineField(
             name,
-            lambda text: parse_line(kind, text, self._pace()),
+            lambda text: parse_line(kind, text, self._units()),
             partial(line_text, kind),
             example,
         )

@@ -10,10 +10,9 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from cicada.core.arrays import Numbers, RunSamples
 from cicada.core.plan import Plan
 
-Numbers = NDArray[np.float64]
-Moments = NDArray[np.int64]
 # Beyond this a frame's exact start no longer fits 64 bits.
 _PLAIN = 10**7
 
@@ -50,10 +49,10 @@ class Axis:
         self._length = self._array([s.length for s in self._stretches])
         self._begins = self._array([base.start(s.frame) for s in self._stretches])
 
-    def _array(self, numbers: list[int]) -> Moments:
+    def _array(self, numbers: list[int]) -> RunSamples:
         return np.array(numbers, self._whole)
 
-    def _starts(self, frames: Moments) -> Moments:
+    def _starts(self, frames: RunSamples) -> RunSamples:
         """The exact first sample of each frame (semantics.md, section 1)."""
         return (2 * frames * self._rate * self._den + self._num) // (2 * self._num)
 
@@ -90,7 +89,7 @@ class Axis:
 
     # -- samples and places --------------------------------------------------------------------
 
-    def places(self, samples: Moments) -> Numbers:
+    def places(self, samples: RunSamples) -> Numbers:
         """The places of run samples; the scene's edges for what lies outside."""
         if not self._stretches:
             return np.zeros(len(samples))
@@ -124,7 +123,7 @@ class Axis:
         number = np.searchsorted(self._wait_frames, firsts, "left")
         return self._widths[number + 1] - self._widths[number]
 
-    def frames(self, samples: Moments) -> Numbers:
+    def frames(self, samples: RunSamples) -> Numbers:
         """The picture's position, in frames, at run samples (ascending)."""
         places = self.places(samples)
         begins = self._wait_frames + self._widths[:-1]
@@ -158,7 +157,7 @@ class Axis:
         """The run sample at a place."""
         return int(self.samples(np.array([place]))[0])
 
-    def samples(self, places: Numbers) -> Moments:
+    def samples(self, places: Numbers) -> RunSamples:
         """The run sample at each place (ascending); a closed wait's end, where one is closed."""
         result = np.zeros(len(places), np.int64)
         before = 0.0

@@ -9,15 +9,14 @@ from dataclasses import dataclass, field
 from math import hypot
 
 import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QPointF
 
+from cicada.core.arrays import Numbers
 from cicada.core.editing import Edit
 from cicada.core.lines import Curve
 from cicada.core.points import place_of, value_of
 from cicada.core.values import Line
 
-Numbers = NDArray[np.float64]
 # How near, in pixels, a point or the line is taken hold of.
 NEAR_POINT, NEAR_LINE = 7.0, 5.0
 # The highest level a lane shows unless its line goes higher.

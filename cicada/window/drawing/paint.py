@@ -18,7 +18,7 @@ from cicada.window.drawing.open_paint import paint_open_clip, paint_open_line
 from cicada.window.drawing.rulers import frames_in_sight, major_step, paint_film, paint_rulers
 from cicada.window.drawing.shapes import AlignLeft, Shapes
 from cicada.window.drawing.traced import Trace
-from cicada.window.drawing.traces import EVERYWHERE, Row, Stretch
+from cicada.window.drawing.traces import EVERYWHERE, Extent, Row
 from cicada.window.drawing.view import SheetView
 from cicada.window.drawing.waveform import columns_image
 
@@ -27,7 +27,7 @@ ABOUT = 12
 
 
 def paint_sheet(
-    painter: QPainter, view: SheetView, rows: Mapping[int, Stretch] | None = None
+    painter: QPainter, view: SheetView, rows: Mapping[int, Extent] | None = None
 ) -> None:
     """Paint everything but the playhead, or only stretches of rows where nothing else has changed.
 
@@ -89,7 +89,7 @@ class _Sheet:
 
     # -- rows ----------------------------------------------------------------------------------
 
-    def paint_rows(self, rows: Mapping[int, Stretch]) -> None:
+    def paint_rows(self, rows: Mapping[int, Extent]) -> None:
         p, view = self.p, self.view
         p.save()
         foot = QRect(0, TOP, view.width, max(0, self.layout.foot - TOP))
@@ -102,7 +102,7 @@ class _Sheet:
                 self._across(number)
         p.restore()
 
-    def _part(self, stretch: Stretch) -> tuple[int, int]:
+    def _part(self, stretch: Extent) -> tuple[int, int]:
         """The pixel columns a stretch of places is drawn in, with what is drawn about it."""
         if stretch == EVERYWHERE:
             return 0, self.view.width

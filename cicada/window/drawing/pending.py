@@ -3,7 +3,7 @@
 from cicada.core.editing import Cell
 from cicada.core.model import Clip, Keyframe, Layer, Project, Scene
 from cicada.core.placed import spans
-from cicada.window.drawing.traces import EVERYWHERE, SceneTraces, Stretch
+from cicada.window.drawing.traces import EVERYWHERE, Extent, SceneTraces
 from cicada.window.drawing.view import Pending
 
 Changes = tuple[frozenset[Cell], dict[str, list[Pending]]]
@@ -34,9 +34,7 @@ def gone_and_pending(
     return frozenset(gone), pending
 
 
-def touched(
-    traces: SceneTraces, number: int, gone: frozenset[Cell], come: list[Pending]
-) -> Stretch:
+def touched(traces: SceneTraces, number: int, gone: frozenset[Cell], come: list[Pending]) -> Extent:
     """The places of a row between which an edit is shown, before and after it."""
     row = traces.rows[number]
     frames = [float(f) for p in come for f in (p.frame, p.end)]

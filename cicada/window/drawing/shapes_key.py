@@ -7,10 +7,11 @@ import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QImage, QPainter, QPen
 
+from cicada.core.arrays import Samples
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Rest, Run, Scene, Sound
 from cicada.core.planner import plan
 from cicada.core.stack import USUAL_RATIO
-from cicada.media.peaks import PeakGatherer, Peaks, Samples
+from cicada.media.peaks import PeakGatherer, Peaks
 from cicada.window.drawing import theme
 from cicada.window.drawing.layout import HEAD, SheetLayout
 from cicada.window.drawing.narrow import RowWaves

@@ -11,13 +11,14 @@ import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from cicada.core.arrays import Numbers
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Scene
 from cicada.core.placed import live_keyframes, span_ends
 from cicada.core.placing import row_of
-from cicada.core.plan import Event, Place, Plan, Voice, VoiceKey
+from cicada.core.plan import Anchor, Event, Plan, Voice, VoiceKey
 from cicada.core.reasons import why_left_out
-from cicada.window.drawing.axis import Axis, Numbers
+from cicada.window.drawing.axis import Axis
 from cicada.window.drawing.traced import Bar, Off, Strike, Tie, Trace
 from cicada.window.words.silences import on_sheet
 
@@ -28,8 +29,8 @@ KINDS = ("locked", "free", "hold", "queued")
 
 
 # The places between which something is drawn.
-Stretch = tuple[float, float]
-EVERYWHERE: Stretch = (float("-inf"), float("inf"))
+Extent = tuple[float, float]
+EVERYWHERE: Extent = (float("-inf"), float("inf"))
 
 
 class Row:
@@ -94,7 +95,7 @@ class Row:
             self._made[index] = self._scene.trace(self, index)
         return self._made[index]
 
-    def changed_from(self, other: "Row") -> Stretch | None:
+    def changed_from(self, other: "Row") -> Extent | None:
         """The places between which it looks other than ``other``, on an axis that is the same.
 
         ``EVERYWHERE`` if it may differ at any place, None if it looks the same.
@@ -190,7 +191,7 @@ class Row:
                     end = min(length, following[0].frame) if following else length
                     off.append(Off(frame, end, scene.names.get(keyframe.sound, "")))
                 continue
-            place = Place(scene.scene.id, layer.id, frame)
+            place = Anchor(scene.scene.id, layer.id, frame)
             hush = isinstance(keyframe, Hush)
             idle = hush and place not in scene.ended_by
             bars.append(Bar(frame, hush, idle, frame not in live))
@@ -209,7 +210,7 @@ class SceneTraces:
         self.rows = [Row(self, layer.label, layer) for layer in scene.layers]
         self.visit = plan.visit_of(scene.id, number)
         self.axis = None if self.visit is None else Axis(plan, self.visit, opened=opened)
-        self.ended_by: dict[Place, list[Voice]] = {}
+        self.ended_by: dict[Anchor, list[Voice]] = {}
         self._by_layer = {layer.id: row for layer, row in zip(scene.layers, self.rows, strict=True)}
         self._keyframes: dict[str, dict[int, Keyframe]] = {}
         self._spans: dict[str, dict[int, int]] = {}

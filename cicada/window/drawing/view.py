@@ -6,11 +6,12 @@ from typing import Protocol
 
 from PySide6.QtGui import QImage
 
+from cicada.core.arrays import Samples
 from cicada.core.editing import Cell
 from cicada.core.model import Project
 from cicada.core.timebase import Timebase
 from cicada.deliver.mix_peaks import MixPeaks
-from cicada.media.peaks import Peaks, Samples
+from cicada.media.peaks import Peaks
 from cicada.window.drawing.layout import SheetLayout
 from cicada.window.drawing.narrow import RowWaves
 from cicada.window.drawing.open_clip import Openable

@@ -4,9 +4,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QImage
 
+from cicada.core.arrays import RunSamples
 from cicada.core.model import Layer
 from cicada.core.outline import Columns, Peaks, voice_peaks
-from cicada.window.drawing.axis import Axis, Moments
+from cicada.window.drawing.axis import Axis
 from cicada.window.drawing.traced import Trace
 
 # Steps of how much of a pixel is covered.
@@ -14,7 +15,7 @@ SHADES = 63
 
 
 def trace_columns(
-    trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, moments: Moments
+    trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, moments: RunSamples
 ) -> Columns:
     """Lows and highs of a voice between each two ``moments`` (run samples, ascending): (2, n)."""
     return voice_peaks(

@@ -64,14 +64,14 @@ def table(parts: Parts) -> list[Menu]:
         Menu("La&yer", parts.on_layer.entries()),
         Menu("S&cene", [*parts.on_scene.entries(), None, *pictures.entries()]),
         Menu("Pl&ay", [
-            *playing.entries(), *parts.moving.entries(),
+            *playing.entries(), *parts.going_about.entries(),
             *(Inner(*each) for each in playing.menus()),
         ]),
         Menu("&View", [
             ("closer", "Zoom in", "+", lambda: sheet.zoom(1.5)),
             ("farther", "Zoom out", "-", lambda: sheet.zoom(1 / 1.5)),
             ("fit", "The whole scene", "0", sheet.fit),
-            ("fit_chosen", "What is chosen", "9", parts.moving.fit_chosen),
+            ("fit_chosen", "What is chosen", "9", parts.going_about.fit_chosen),
             ("waits", "Open the waits, or close them", "Shift+A",
              lambda: sheet.open_waits(on=not sheet.waits_open)),
             ("unit", "Seconds, timecode or beats", "Shift+U", sheet.next_unit),

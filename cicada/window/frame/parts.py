@@ -15,11 +15,11 @@ from cicada.window.drawing import theme
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.frame.delivering import Delivering
 from cicada.window.frame.dropped import Dropped
+from cicada.window.frame.escape import Escape
 from cicada.window.frame.files import Files
 from cicada.window.frame.foot import Foot
 from cicada.window.frame.going_back import GoingBack
 from cicada.window.frame.lower_half import LowerHalf
-from cicada.window.frame.silence import Silence
 from cicada.window.frame.top import Top
 from cicada.window.frame.trouble import TroubleStrip
 from cicada.window.picture.adding import Adding
@@ -34,9 +34,9 @@ from cicada.window.playing.scrubbing import Scrubbing
 from cicada.window.playing.transport import Transport
 from cicada.window.playing.trying import Trying
 from cicada.window.sheet.commands import SheetCommands
+from cicada.window.sheet.going_about import GoingAbout
 from cicada.window.sheet.layer_commands import LayerCommands
 from cicada.window.sheet.mix_row import MixRow
-from cicada.window.sheet.moving import Moving
 from cicada.window.sheet.overview import Overview
 from cicada.window.sheet.ruler_commands import RulerCommands
 from cicada.window.sheet.scene_commands import SceneCommands
@@ -157,13 +157,13 @@ class Parts(QMainWindow):
     def _do(self) -> None:
         """What can be done, room by room."""
         asking, notices, session = self.asking, self.notices, self.session
-        self.moving = Moving(self.sheet, self.scrubbing, notices)
+        self.going_about = GoingAbout(self.sheet, self.scrubbing, notices)
         self.on_sheet = SheetCommands(
             self.sheet, self.arranging, self.clipboard, self.trying, notices
         )
         self.on_layer = LayerCommands(self.sheet, self.arranging, notices)
         self.on_scene = SceneCommands(session, self.scenes, asking, notices)
-        self.on_rulers = RulerCommands(self.sheet, self.transport, self.moving, asking)
+        self.on_rulers = RulerCommands(self.sheet, self.transport, self.going_about, asking)
         self.on_clip = ClipCommands(
             self.chosen_clip, self.comparing, self.card, self.sounds, self.hits, self.clipboard,
             self.transport, self.work, asking,
@@ -188,7 +188,7 @@ class Parts(QMainWindow):
         self.going_back = GoingBack(self.files, self.jobs, asking, notices, self.sheet.grab)
         self.delivering = Delivering(self.document, self.work, asking, notices)
         self.dropped = Dropped(self.files, self.imports, self.adding)
-        self.escape = Silence(
+        self.escape = Escape(
             self.sheet,
             self.trying,
             self.transport,

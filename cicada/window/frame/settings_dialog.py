@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 
 from cicada.core.model import MAX_FPS, MAX_LENGTH, Project, Scene
 from cicada.window.widgets.asking import do_or_leave
-from cicada.window.words.quantities import Pace, parse_frames, parse_whole
+from cicada.window.words.quantities import TimeUnits, parse_frames, parse_whole
 
 RATES = ("24", "25", "30", "50", "60", "12", "24000/1001", "30000/1001", "60000/1001")
 SAMPLE_RATES = ("48000", "44100", "96000", "32000", "22050")
@@ -135,7 +135,7 @@ class SettingsDialog(QDialog):
     def length(self) -> int:
         """The number of frames typed; raises ``ValueError``."""
         num, den = self.fps
-        value = parse_frames(self.length_field.text(), Pace(num / den))
+        value = parse_frames(self.length_field.text(), TimeUnits(num / den))
         if not 1 <= value <= MAX_LENGTH:
             raise ValueError(f"a scene has 1 to {MAX_LENGTH} frames")
         return value

@@ -6,7 +6,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QSettings, Signal
 
 from cicada.core.timebase import resampled_length
-from cicada.deliver.work import Heard, hear_file
+from cicada.deliver.work import Listenable, hear_file
 from cicada.media.cache import SoundCache
 from cicada.media.measures import Measures
 from cicada.media.peaks import Peaks
@@ -51,7 +51,7 @@ class Listening(QObject):
         self.position = 0.0
         self.length = 0.0
         self.gain = 1.0
-        self.heard: Heard | None = None
+        self.heard: Listenable | None = None
         self._peaks: tuple[str, Peaks | None] = ("", None)
         transport.listened.connect(self._move)
         transport.state_changed.connect(self._follow)
@@ -88,14 +88,14 @@ class Listening(QObject):
             if measures is not None and self._cache.has(key):
                 self.what = what
                 length = resampled_length(sound.frames, sound.rate, project.rate)
-                self._sound(Heard(key, length, measures), at)
+                self._sound(Listenable(key, length, measures), at)
                 return
         if path is None:
             self.refused.emit("Its file is missing, so there is nothing to listen to.")
             return
         self.what = what
 
-        def done(heard: Heard) -> None:
+        def done(heard: Listenable) -> None:
             if heard.measures is not None:
                 self._measuring.learn(heard.key, heard.measures)
             if self.waiting is job:
@@ -133,7 +133,7 @@ class Listening(QObject):
             self.what, self.waiting, self.heard, self.position = None, None, None, 0.0
             self.changed.emit()
 
-    def _sound(self, heard: Heard, at: float) -> None:
+    def _sound(self, heard: Listenable, at: float) -> None:
         rate = self._document.project.rate
         self.heard, self.length, self.position = heard, heard.samples / rate, at
         self.gain = self.gain_of(heard.measures)

@@ -22,7 +22,7 @@ from cicada.window.drawing.paint import paint_sheet
 from cicada.window.drawing.pending import gone_and_pending, touched
 from cicada.window.drawing.playhead import FLAG, FLAG_TALL, paint_flag
 from cicada.window.drawing.sound_pictures import SoundPictures
-from cicada.window.drawing.traces import EVERYWHERE, Row, SceneTraces, Stretch
+from cicada.window.drawing.traces import EVERYWHERE, Extent, Row, SceneTraces
 from cicada.window.drawing.view import Pending, SheetView
 from cicada.window.playing.trying import Trying
 from cicada.window.sheet.ground import Ground
@@ -71,7 +71,7 @@ class SheetCanvas(Ground):
         self.name_field: NameField | None = None
         self._picture: QPixmap | None = None
         self._waves: dict[int, RowWaves] = {}
-        self._dirty: dict[int, Stretch] = {}
+        self._dirty: dict[int, Extent] = {}
         self._pending: dict[str, list[Pending]] = {}
         self._gone: frozenset[Cell] = frozenset()
         self._unheard = planning.silent
@@ -181,7 +181,7 @@ class SheetCanvas(Ground):
     def _is_open(self, layer: str) -> bool:
         return self.session.opened is not None and self.session.opened.layer == layer
 
-    def _soil(self, number: int, stretch: Stretch) -> None:
+    def _soil(self, number: int, stretch: Extent) -> None:
         """Have a stretch of a row painted anew."""
         low, high = self._dirty.get(number, stretch)
         self._dirty[number] = (min(low, stretch[0]), max(high, stretch[1]))

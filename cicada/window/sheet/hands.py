@@ -24,7 +24,7 @@ from cicada.window.sheet.hand import (
 from cicada.window.words.quantities import count
 
 
-class Scrub(Hand):
+class ScrubHand(Hand):
     """The playhead, dragged along the rulers."""
 
     def __init__(self, sheet: SheetCanvas, point: QPointF) -> None:
@@ -213,7 +213,7 @@ class Marquee(Hand):
             paint_readout(self.sheet, painter, self.point, [words])
 
 
-class OnRuler(EditHand):
+class RulerHand(EditHand):
     """A mark or a press point, dragged along the ruler; a click puts the playhead there."""
 
     def __init__(self, sheet: SheetCanvas, point: QPointF, frame: int, *, press: bool) -> None:

@@ -70,7 +70,7 @@ class Height(Hand):
             self.sheet.set_height(layer.id, max(LEAST_ROW, min(height, MOST_ROW)))
 
 
-class Level(EditHand):
+class LayerLevel(EditHand):
     """The level of a layer, or of the whole mix (no row), dragged on the bar in its head."""
 
     def __init__(self, sheet: SheetCanvas, point: QPointF, row: int | None) -> None:

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from cicada.core.scene_edits import ClearMark, PutMark
-from cicada.window.sheet.moving import Moving
+from cicada.window.sheet.going_about import GoingAbout
 from cicada.window.state.session import Session
 from cicada.window.words.quantities import count
 
@@ -24,9 +24,9 @@ PLACE = Qt.ItemDataRole.UserRole
 class MarksList(QDialog):
     """All marks of the film; choosing one goes there, typing looks for words in them."""
 
-    def __init__(self, parent: QWidget, session: Session, moving: Moving) -> None:
+    def __init__(self, parent: QWidget, session: Session, going_about: GoingAbout) -> None:
         super().__init__(parent)
-        self._session, self._moving, self._document = session, moving, session.document
+        self._session, self._going_about, self._document = session, going_about, session.document
         self.setWindowTitle("Marks")
         self.resize(440, 420)
         column = QVBoxLayout(self)
@@ -106,7 +106,7 @@ class MarksList(QDialog):
         chosen = self._chosen()
         if chosen is not None:
             self._session.show_scene(chosen[0])
-            self._moving.go_to(chosen[1])
+            self._going_about.go_to(chosen[1])
 
     def _write(self) -> None:
         chosen = self._chosen()

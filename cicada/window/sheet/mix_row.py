@@ -5,7 +5,8 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from cicada.deliver.mix_peaks import MixPeaks, Samples
+from cicada.core.arrays import Samples
+from cicada.deliver.mix_peaks import MixPeaks
 from cicada.deliver.work import mixed_peaks
 from cicada.media.cache import SoundCache
 from cicada.window.state.jobs import Job, Jobs

@@ -19,7 +19,7 @@ from cicada.window.sheet.shaping_hands import PointMarquee, Points, hand_on_clip
 from cicada.window.state.session import Opened
 from cicada.window.widgets.fields import NameField
 from cicada.window.words.quantities import (
-    Pace,
+    TimeUnits,
     count,
     line_text,
     parse_frame_number,
@@ -202,24 +202,24 @@ class OnOpened:
         self._sheet.name_field = field
         return field
 
-    def _pace(self) -> Pace:
+    def _units(self) -> TimeUnits:
         opened = self._sheet.opened
         frame = opened.cell.frame if isinstance(opened, OpenClip) else 0
         fps = self._sheet.planning.plan.timebase.fps
-        return Pace(fps, tempo_at(self._session.scene, frame))
+        return TimeUnits(fps, tempo_at(self._session.scene, frame))
 
     def _refuse(self, sentence: str) -> None:
         self._sheet.document.refused.emit(sentence)
 
     def _type_point(self, lane: Lane, index: int) -> None:
-        pace = self._pace()
+        units = self._units()
         by_frames = not isinstance(self._sheet.opened, OpenClip)
         text = line_text(lane.kind, (lane.line[index],), frames=by_frames)
         field = self._field(text, f"point of the {lane.name}", lane.point(index))
 
         def take(typed: str) -> None:
             try:
-                (new,) = parse_line(lane.kind, typed, pace, frames=by_frames)
+                (new,) = parse_line(lane.kind, typed, units, frames=by_frames)
                 kept = without_points(lane.line, {index})
                 line = tuple(sorted((*kept, new), key=place_of))
                 self._sheet.document.do(lane.put(line))
@@ -230,7 +230,7 @@ class OnOpened:
 
     def _type_grip(self, opened: OpenClip, grip: Grip) -> None:
         clip, rate, shaping = opened.clip, opened.rate, opened.shaping
-        pace = self._pace()
+        units = self._units()
         values = {
             "head": clip.trim[0],
             "tail": samples_to_seconds(shaping.timing.last, rate),
@@ -254,11 +254,11 @@ class OnOpened:
             here = shaping.clock.frame_at(shaping.moment_of(grip.sample))
             field = self._field(str(self._sheet.document.project.shown(here)), names[grip.kind], at)
         else:
-            field = self._field(seconds_text(values[grip.kind], pace), names[grip.kind], at)
+            field = self._field(seconds_text(values[grip.kind], units), names[grip.kind], at)
 
         def take(typed: str) -> None:
             try:
-                edit, gave = self._typed_edit(opened, grip, typed, pace)
+                edit, gave = self._typed_edit(opened, grip, typed, units)
                 if self._sheet.document.do(edit) and gave:
                     self._refuse(gave)
             except (ValueError, CicadaError) as error:
@@ -266,15 +266,17 @@ class OnOpened:
 
         field.named.connect(take)
 
-    def _typed_edit(self, opened: OpenClip, grip: Grip, typed: str, pace: Pace) -> tuple[Edit, str]:
+    def _typed_edit(
+        self, opened: OpenClip, grip: Grip, typed: str, units: TimeUnits
+    ) -> tuple[Edit, str]:
         """The edit that was typed, and what had to give for it."""
         shaping, rate = opened.shaping, opened.rate
         if grip.kind in ("hit", "peak"):
-            frame = parse_frame_number(typed, pace, self._sheet.document.project.first_frame)
+            frame = parse_frame_number(typed, units, self._sheet.document.project.first_frame)
             made = shaping.land(grip.sample, frame)
             edit = ReshapeClip(cell=opened.cell, clip=made.clip, named="land the hit")
             return edit, made.gave
-        seconds = parse_seconds(typed, pace)
+        seconds = parse_seconds(typed, units)
         if grip.kind in ("head", "tail"):
             timing = shaping.timing
             sample = seconds_to_samples(seconds, rate)

@@ -11,21 +11,28 @@ from cicada.core.scene_edits import (
     press_point_at,
 )
 from cicada.window.playing.transport import Transport
+from cicada.window.sheet.going_about import GoingAbout
 from cicada.window.sheet.marks_list import MarksList
-from cicada.window.sheet.moving import Moving
 from cicada.window.sheet.sheet import Sheet
 from cicada.window.widgets.actions import Action
 from cicada.window.widgets.asking import Asking, any_words
 from cicada.window.widgets.dialogs import show_beside
 from cicada.window.words.numbers import shown
-from cicada.window.words.quantities import Pace, parse_bpm, parse_seconds, seconds_text
+from cicada.window.words.quantities import TimeUnits, parse_bpm, parse_seconds, seconds_text
 
 
 class RulerCommands:
     """What is put on the rulers at the playhead, and taken off them."""
 
-    def __init__(self, sheet: Sheet, transport: Transport, moving: Moving, asking: Asking) -> None:
-        self.sheet, self.transport, self.moving, self.asking = sheet, transport, moving, asking
+    def __init__(
+        self, sheet: Sheet, transport: Transport, going_about: GoingAbout, asking: Asking
+    ) -> None:
+        self.sheet, self.transport, self.going_about, self.asking = (
+            sheet,
+            transport,
+            going_about,
+            asking,
+        )
         self.document, self.session = sheet.document, sheet.session
 
     def entries(self) -> list[Action | None]:
@@ -39,9 +46,9 @@ class RulerCommands:
             ("tempo", "Tempo from here…", "Shift+B", self.tempo),
         ]
 
-    def pace(self, frame: int) -> Pace:
+    def units(self, frame: int) -> TimeUnits:
         """What times are told in on a frame of the scene."""
-        return Pace(self.document.project.timebase.fps, tempo_at(self.session.scene, frame))
+        return TimeUnits(self.document.project.timebase.fps, tempo_at(self.session.scene, frame))
 
     def menu(self, frame: int) -> list[str]:
         """What the menu on the rulers offers for a frame, which the playhead goes to."""
@@ -51,7 +58,7 @@ class RulerCommands:
 
     def show_marks(self) -> None:
         """List the marks of all scenes."""
-        show_beside(MarksList(self.sheet, self.session, self.moving))
+        show_beside(MarksList(self.sheet, self.session, self.going_about))
 
     def mark(self) -> None:
         """Put a mark at the playhead, or take the one there away; also while the film plays."""
@@ -87,7 +94,7 @@ class RulerCommands:
         """Write what the press point at the playhead waits for, and how long at most."""
         scene, frame = self.session.scene, self.session.playhead
         point = press_point_at(scene, frame)
-        pace = self.pace(frame)
+        units = self.units(frame)
         label = self.asking.ask(
             "Press point", "The picture waits:",
             point.label if point else "until the lamp is pressed", "Go on", any_words,
@@ -98,8 +105,8 @@ class RulerCommands:
         # Nothing typed is a time, too: that the picture waits until a press.
         after = self.asking.ask(
             "Press point", "At most (0.5 s, 12 f; empty: until a press):",
-            "" if before is None else seconds_text(before, pace), "Let it wait so long",
-            lambda text: (parse_seconds(text, pace),) if text.strip() else (None,),
+            "" if before is None else seconds_text(before, units), "Let it wait so long",
+            lambda text: (parse_seconds(text, units),) if text.strip() else (None,),
         )  # fmt: skip
         if after is not None:
             edit = PutPressPoint(scene=scene.id, frame=frame, label=label, after=after[0])

@@ -18,7 +18,7 @@ from cicada.window.state.notices import Notices
 from cicada.window.state.session import Session
 from cicada.window.widgets.actions import Action
 from cicada.window.widgets.asking import Asking
-from cicada.window.words.quantities import Pace, count, loops_text, parse_frames, parse_loops
+from cicada.window.words.quantities import TimeUnits, count, loops_text, parse_frames, parse_loops
 
 
 class SceneCommands:
@@ -86,10 +86,10 @@ class SceneCommands:
     def scene_length(self) -> None:
         """Ask how long the scene is to be, and say what lies beyond it then."""
         scene = self.session.scene
-        pace = Pace(self.document.project.timebase.fps, tempo_at(scene, 0))
+        units = TimeUnits(self.document.project.timebase.fps, tempo_at(scene, 0))
 
         def read(text: str) -> int:
-            frames = parse_frames(text, pace)
+            frames = parse_frames(text, units)
             if not 1 <= frames <= MAX_LENGTH:
                 raise ValueError(f"a scene has 1 to {MAX_LENGTH} frames")
             return frames

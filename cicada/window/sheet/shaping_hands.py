@@ -15,7 +15,7 @@ from cicada.core.shaping import Shaped
 from cicada.core.timebase import samples_to_seconds
 from cicada.core.values import Line
 from cicada.errors import BadEdit
-from cicada.media.moments import Part, loud_part
+from cicada.media.moments import LoudPart, loud_part
 from cicada.window.drawing import theme
 from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.neighbours import edge_words
@@ -223,7 +223,7 @@ class Trim(_Reshaping):
         samples, peaks = sounds.samples(shaping.clip.sound), sounds.peaks(shaping.clip.sound)
         if samples is None or peaks is None:
             return None
-        loud = loud_part(samples, peaks, SILENT, Part(0, shaping.whole))
+        loud = loud_part(samples, peaks, SILENT, LoudPart(0, shaping.whole))
         return shaping.moment_of(loud.first if self._end == "head" else loud.last)
 
     @override

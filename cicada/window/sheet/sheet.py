@@ -132,7 +132,7 @@ class Sheet(SheetCanvas):
         elif point.y() < self.place.foot:
             self._hand = self._press_rows(point, keys)
         else:
-            self._hand = hands.Scrub(self, point)
+            self._hand = hands.ScrubHand(self, point)
 
     def _press_rulers(self, point: QPointF, keys: Keys) -> Hand | None:
         if keys & Keys.ShiftModifier:
@@ -148,8 +148,8 @@ class Sheet(SheetCanvas):
             return PartEnd(self, point, end)
         flag = self.under.on_ruler(point)
         if flag is not None:
-            return hands.OnRuler(self, point, flag[0], press=flag[1])
-        return hands.Scrub(self, point)
+            return hands.RulerHand(self, point, flag[0], press=flag[1])
+        return hands.ScrubHand(self, point)
 
     def _press_rows(self, point: QPointF, keys: Keys) -> Hand | None:
         span, cell = self.under.span_end(point), self.under.cell(point)
@@ -247,7 +247,7 @@ class Sheet(SheetCanvas):
         if edge is not None:
             return head_hands.Height(self, point, edge)
         if point.y() >= self.place.foot and point.x() >= LEVEL_X - 8:
-            return head_hands.Level(self, point, None)
+            return head_hands.LayerLevel(self, point, None)
         layer, row = self.under.layer(point.y()), self.place.row_at(point.y())
         if layer is None or row is None:
             return None
@@ -258,7 +258,7 @@ class Sheet(SheetCanvas):
                 self.document.do(ChangeLayer(layer=layer.id, changes=change))
                 return None
         if point.x() >= LEVEL_X - 8:
-            return head_hands.Level(self, point, row)
+            return head_hands.LayerLevel(self, point, row)
         frame = self.session.playhead if self.session.cell is None else self.session.cell.frame
         self.session.choose(Cell(layer.id, frame))
         return head_hands.LayerOrder(self, point, layer.id)

@@ -15,7 +15,7 @@ from cicada.errors import CicadaError
 from cicada.store.sounds_folder import moved_sound
 from cicada.window.state.notices import Notices
 from cicada.window.state.session import Session
-from cicada.window.words.quantities import Pace, count, line_text, parse_line
+from cicada.window.words.quantities import TimeUnits, count, line_text, parse_line
 
 MIME = "application/x-cicada-keyframes"
 # The first line of copied lines, which otherwise are plain text.
@@ -102,9 +102,9 @@ class Clipboard:
             self._notices.say("No lines were copied: Ctrl+Alt+C copies those of a clip.")
             return
         # Lines are told in seconds, whatever the project's frames are.
-        pace = Pace(24.0)
+        units = TimeUnits(24.0)
         try:
-            level, pan = parse_line("level", words[1], pace), parse_line("pan", words[2], pace)
+            level, pan = parse_line("level", words[1], units), parse_line("pan", words[2], units)
         except ValueError as error:
             self._notices.say(str(error))
             return

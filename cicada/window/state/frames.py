@@ -18,7 +18,7 @@ from cicada.core.picture_parts import WHOLE_PICTURE, Images, PicturePart, Video,
 from cicada.core.stack import USUAL_RATIO, Drawn, drawn_on, moment_of
 from cicada.errors import BadPicture
 from cicada.media.picture_process import Composed, PictureDecoder
-from cicada.media.wanted import PictureInfo, Piece, Wanted
+from cicada.media.wanted import FramePart, PictureInfo, Wanted
 from cicada.window.state.beside import Inbox, Post
 from cicada.window.state.document import Document
 from cicada.window.state.guard import guard
@@ -66,7 +66,7 @@ class Frames(QObject):
         self._kept: OrderedDict[Wanted, QImage] = OrderedDict()
         self._size = 0
         self._said: set[str] = set()
-        self._ratios: dict[Piece, float] = {}
+        self._ratios: dict[FramePart, float] = {}
         self._thens: dict[int, Then] = {}
         self._inbox = Inbox(self._arrived)
         self._era = document.era
@@ -130,14 +130,14 @@ class Frames(QObject):
         drawn = drawn_on(scene, frame)
         if not drawn:
             return None
-        pieces = tuple(self._piece(each) for each in drawn)
+        parts = tuple(self._part(each) for each in drawn)
         lowest = Drawn(scene.picture[0], 0, WHOLE_PICTURE, 1.0)
-        return Wanted(self._piece(lowest)._replace(largest=1.0), pieces, height)
+        return Wanted(self._part(lowest)._replace(largest=1.0), parts, height)
 
-    def _piece(self, drawn: Drawn) -> Piece:
+    def _part(self, drawn: Drawn) -> FramePart:
         """A part on a frame, as its decoder is asked for it."""
         part = drawn.part
-        piece = Piece(
+        asked = FramePart(
             kind="still",
             source=self.file_of(part),
             place=drawn.place,
@@ -145,11 +145,11 @@ class Frames(QObject):
             opacity=drawn.opacity,
         )
         if isinstance(part, Images):
-            return piece._replace(kind="images", image=drawn.along)
+            return asked._replace(kind="images", image=drawn.along)
         if isinstance(part, Video):
             moment = moment_of(part, drawn.along, self._document.project.fps)
-            return piece._replace(kind="video", moment=moment)
-        return piece
+            return asked._replace(kind="video", moment=moment)
+        return asked
 
     def file_of(self, part: PicturePart) -> Path:
         """The file or folder a part of the picture is in."""

@@ -4,11 +4,12 @@ from collections import OrderedDict
 
 from PySide6.QtCore import QObject, Signal
 
+from cicada.core.arrays import Samples
 from cicada.core.model import Sound
 from cicada.core.timebase import resampled_length
 from cicada.media.cache import SoundCache
-from cicada.media.opened import OpenedSounds, open_peaks
-from cicada.media.peaks import Peaks, Samples
+from cicada.media.peaks import Peaks
+from cicada.media.sources import SoundSources, open_peaks
 from cicada.window.state.document import Document
 from cicada.window.state.presence import Presence
 
@@ -57,13 +58,13 @@ class Sounds(QObject):
             length = resampled_length(sound.frames, sound.rate, project.rate)
             if found is None or found.shape[1] == length:
                 return found
-        return OpenedSounds(project, files, self.cache, only_cached=True).whole(sound_id)
+        return SoundSources(project, files, self.cache, only_cached=True).whole(sound_id)
 
     def _found(self, sound: Sound) -> Peaks | None:
         project = self._document.project
         if not sound.hash:
             files = self._presence.standing.files
-            return OpenedSounds(project, files, self.cache, only_cached=True).peaks(sound.id)
+            return SoundSources(project, files, self.cache, only_cached=True).peaks(sound.id)
         length = resampled_length(sound.frames, sound.rate, project.rate)
         return open_peaks(self.cache, self.cache.sound_key(sound.hash, project.rate), length)
 

@@ -12,7 +12,7 @@ from typing_extensions import override
 
 from cicada.core.values import Line
 from cicada.window.words.quantities import (
-    Pace,
+    TimeUnits,
     level_readings,
     level_stepped,
     level_text,
@@ -173,18 +173,18 @@ SPEED = Kind(
 )
 
 
-def time(pace: Callable[[], Pace], tip: str = "") -> Kind:
+def time(units: Callable[[], TimeUnits], tip: str = "") -> Kind:
     """A length of time, told in seconds and frames; ``tip`` says what it is."""
     how = "0.5 s, 250 ms, 12 f, 2 b, 0:02:12 or 2 s + 5 f; a bare number is seconds"
 
     def step(value: float, steps: int, /, *, fine: bool) -> float:
-        return time_stepped(value, steps, pace(), fine=fine)
+        return time_stepped(value, steps, units(), fine=fine)
 
     return Kind(
-        lambda text: parse_seconds(text, pace()),
-        lambda value: seconds_text(value, pace()),
+        lambda text: parse_seconds(text, units()),
+        lambda value: seconds_text(value, units()),
         f"{tip}\n{how}".strip(),
-        lambda value: time_readings(value, pace()),
+        lambda value: time_readings(value, units()),
         step,
     )
 

@@ -24,7 +24,7 @@ _POINT = re.compile(rf"^([\d.,'+\-−]+\s*(?:{_UNIT})?)\s+(.+?)(?:\s+(smooth|ste
 
 
 @dataclass(frozen=True, slots=True)
-class Pace:
+class TimeUnits:
     """What a time is told in: frames a second and, where there is a tempo, beats a minute."""
 
     fps: float
@@ -95,7 +95,7 @@ def level_stepped(level: float, steps: int, /, *, fine: bool) -> float:
 # -- times -----------------------------------------------------------------------------------------
 
 
-def parse_seconds(text: str, pace: Pace) -> float:
+def parse_seconds(text: str, units: TimeUnits) -> float:
     """A time in seconds: ``0.5 s``, ``250 ms``, ``12 f``, ``2 b``, ``0:02:12``, ``2 s + 5 f``.
 
     A bare number is seconds. Raises ``ValueError`` with a sentence that says what was not
@@ -103,7 +103,7 @@ def parse_seconds(text: str, pace: Pace) -> float:
     """
     plain = _first(text)
     clock = _CLOCK.match(plain)
-    seconds = _by_the_clock(clock, pace) if clock else _sum(plain, text, pace)
+    seconds = _by_the_clock(clock, units) if clock else _sum(plain, text, units)
     if seconds < 0:
         raise ValueError("a time cannot be below 0")
     if seconds > LONGEST:
@@ -111,17 +111,17 @@ def parse_seconds(text: str, pace: Pace) -> float:
     return round(seconds, 6)
 
 
-def _by_the_clock(match: re.Match[str], pace: Pace) -> float:
+def _by_the_clock(match: re.Match[str], units: TimeUnits) -> float:
     """``m:s``, ``h:m:s``, both with a part of a second, and the timecode ``h:m:s:f``."""
     hours, minutes, whole, frames, part = match.groups()
     seconds = int(hours or 0) * 3600 + int(minutes) * 60 + int(whole)
     if frames is None:
         return seconds + float(f"0.{part or 0}")
-    nominal = max(1, round(pace.fps))
-    return (seconds * nominal + int(frames)) / pace.fps
+    nominal = max(1, round(units.fps))
+    return (seconds * nominal + int(frames)) / units.fps
 
 
-def _sum(plain: str, typed: str, pace: Pace) -> float:
+def _sum(plain: str, typed: str, units: TimeUnits) -> float:
     total, at = 0.0, 0
     while at < len(plain.rstrip()):
         match = _TERM.match(plain, at)
@@ -131,39 +131,39 @@ def _sum(plain: str, typed: str, pace: Pace) -> float:
             )
         unit = (match[3] or "s").lower()
         value = read(match[2]) * (-1 if match[1] in ("-", "−") else 1)
-        total += value * _seconds_of(unit, pace)
+        total += value * _seconds_of(unit, units)
         at = match.end()
     if not plain.strip():
         raise ValueError("write a time: 0.5 s, 250 ms, 12 f, 0:02 or 2 s + 5 f")
     return total
 
 
-def _seconds_of(unit: str, pace: Pace) -> float:
+def _seconds_of(unit: str, units: TimeUnits) -> float:
     if unit == "ms":
         return 0.001
     if unit.startswith("f"):
-        return 1 / pace.fps
+        return 1 / units.fps
     if unit.startswith("b"):
-        if pace.bpm is None:
+        if units.bpm is None:
             raise ValueError("there are no beats here: put a tempo on the rulers first")
-        return 60 / pace.bpm
+        return 60 / units.bpm
     return 1.0
 
 
-def seconds_text(seconds: float, pace: Pace) -> str:
+def seconds_text(seconds: float, units: TimeUnits) -> str:
     """A time in both readings."""
-    return f"{shown(seconds)} s · {shown(seconds * pace.fps, 4)} f"
+    return f"{shown(seconds)} s · {shown(seconds * units.fps, 4)} f"
 
 
-def time_readings(seconds: float, pace: Pace) -> str:
+def time_readings(seconds: float, units: TimeUnits) -> str:
     """A time in every reading."""
-    beats = "" if pace.bpm is None else f" · {shown(seconds * pace.bpm / 60, 4)} b"
-    return f"{seconds_text(seconds, pace)} · {shown(seconds * 1000, 5)} ms{beats}"
+    beats = "" if units.bpm is None else f" · {shown(seconds * units.bpm / 60, 4)} b"
+    return f"{seconds_text(seconds, units)} · {shown(seconds * 1000, 5)} ms{beats}"
 
 
-def time_stepped(seconds: float, steps: int, pace: Pace, *, fine: bool) -> float:
+def time_stepped(seconds: float, steps: int, units: TimeUnits, *, fine: bool) -> float:
     """A time some frames (``fine``: ms) on."""
-    return max(0.0, round(seconds + steps * (0.001 if fine else 1 / pace.fps), 6))
+    return max(0.0, round(seconds + steps * (0.001 if fine else 1 / units.fps), 6))
 
 
 # -- positions -------------------------------------------------------------------------------------
@@ -238,7 +238,7 @@ def speed_stepped(speed: float, steps: int, /, *, fine: bool) -> float:
 # -- lines -----------------------------------------------------------------------------------------
 
 
-def parse_line(kind: str, text: str, pace: Pace, *, frames: bool = False) -> Line:
+def parse_line(kind: str, text: str, units: TimeUnits, *, frames: bool = False) -> Line:
     """The points of a level or pan line: ``0 s 50 %; 2 s 100 % smooth``, in order.
 
     Places are seconds, or ``frames``, which are what a bare number is then. Raises ``ValueError``
@@ -250,8 +250,8 @@ def parse_line(kind: str, text: str, pace: Pace, *, frames: bool = False) -> Lin
         if match is None:
             raise ValueError(f"“{part}” is no point: write a time and a value, as in 2 s 50 %")
         bare = frames and match[1].strip()[-1].isdigit()
-        seconds = parse_seconds(f"{match[1]} f" if bare else match[1], pace)
-        seconds = round(seconds * pace.fps, 4) if frames else seconds
+        seconds = parse_seconds(f"{match[1]} f" if bare else match[1], units)
+        seconds = round(seconds * units.fps, 4) if frames else seconds
         value = parse_level(match[2]) if kind == "level" else parse_pan(match[2])
         shape = (match[3] or "").lower()
         if points and seconds < float(points[-1][0]):
@@ -287,24 +287,24 @@ def parse_whole(text: str) -> float:
     return read(text)
 
 
-def parse_frames(text: str, pace: Pace) -> int:
+def parse_frames(text: str, units: TimeUnits) -> int:
     """A length in frames: ``240``, ``240 f``, ``12 s``, ``4 b``; a bare number is frames.
 
     Raises ``ValueError`` with a sentence.
     """
     if re.match(r"^\s*\d{1,9}\s*$", text):
         return int(read(text))
-    return round(parse_seconds(text, pace) * pace.fps)
+    return round(parse_seconds(text, units) * units.fps)
 
 
-def parse_frame_number(text: str, pace: Pace, first: int) -> int:
+def parse_frame_number(text: str, units: TimeUnits, first: int) -> int:
     """A frame, counted from 0: its number as people count from ``first``, or a time of the scene.
 
     Raises ``ValueError`` with a sentence.
     """
     if re.match(r"^\s*[-−]?\d{1,9}\s*$", text):
         return int(read(text)) - first
-    return round(parse_seconds(text, pace) * pace.fps)
+    return round(parse_seconds(text, units) * units.fps)
 
 
 _SHARE = re.compile(rf"^\s*({NUMBER})\s*%?\s*$")

@@ -7,13 +7,13 @@ from typing import NamedTuple
 
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Scene
 from cicada.core.placed import span_ends
-from cicada.core.plan import Place, Plan, Voice
+from cicada.core.plan import Anchor, Plan, Voice
 from cicada.core.reasons import why_silent
 from cicada.window.words.quantities import count, times_text
 from cicada.window.words.silences import in_sentence
 
 
-class Part(NamedTuple):
+class Phrase(NamedTuple):
     """Some words, and the name of the control that changes them (empty: none)."""
 
     text: str
@@ -40,7 +40,7 @@ def sentence(
     layer: Layer,
     keyframe: Keyframe,
     number: int = 1,
-) -> list[Part]:
+) -> list[Phrase]:
     """What the keyframe does in the pass of that number."""
     frame = project.shown(keyframe.frame)
     if isinstance(keyframe, Clip):
@@ -48,16 +48,16 @@ def sentence(
     if isinstance(keyframe, Hush):
         return _hush(project, plan, scene, layer, keyframe, number)
     return [
-        Part("A rest on "),
-        Part(f"frame {frame}", "frame"),
-        Part(": it places nothing and ends the span before it."),
+        Phrase("A rest on "),
+        Phrase(f"frame {frame}", "frame"),
+        Phrase(": it places nothing and ends the span before it."),
     ]
 
 
 def _hush(
     project: Project, plan: Plan, scene: Scene, layer: Layer, hush: Hush, number: int
-) -> list[Part]:
-    place = Place(scene.id, layer.id, hush.frame)
+) -> list[Phrase]:
+    place = Anchor(scene.id, layer.id, hush.frame)
     names = {sound.id: sound.label for sound in project.sounds}
     what = {
         "layer": "what this layer sounds",
@@ -76,13 +76,13 @@ def _hush(
     else:
         result = "here it ends nothing."
     return [
-        Part("A hush on "),
-        Part(f"frame {project.shown(hush.frame)}", "frame"),
-        Part(" silences "),
-        Part(what, "target"),
-        Part(" "),
-        Part(how, "fade"),
-        Part(f"; {result}"),
+        Phrase("A hush on "),
+        Phrase(f"frame {project.shown(hush.frame)}", "frame"),
+        Phrase(" silences "),
+        Phrase(what, "target"),
+        Phrase(" "),
+        Phrase(how, "fade"),
+        Phrase(f"; {result}"),
     ]
 
 
@@ -101,36 +101,36 @@ class _Clip:
         self.name = project.sound(clip.sound).label
         self.visit = plan.visit_of(scene.id, number)
 
-    def parts(self) -> list[Part]:
+    def parts(self) -> list[Phrase]:
         clip = self.clip
         reason = self._why_silent()
         verb = " starts on " if not reason else " stands on "
         parts = [
-            Part(self.name, "sound"),
-            Part(verb),
-            Part(f"frame {self.project.shown(clip.frame)}", "frame"),
-            Part(", runs "),
-            Part(SYNC_WORDS[clip.sync], "sync"),
-            Part(", "),
-            Part(times_text(clip.loops), "loops"),
+            Phrase(self.name, "sound"),
+            Phrase(verb),
+            Phrase(f"frame {self.project.shown(clip.frame)}", "frame"),
+            Phrase(", runs "),
+            Phrase(SYNC_WORDS[clip.sync], "sync"),
+            Phrase(", "),
+            Phrase(times_text(clip.loops), "loops"),
         ]
         if clip.sync != "locked":
             it = "itself" if clip.busy == "sound" else "the layer"
             words = IF_WORDS[clip.if_sounding].format(it=it).replace("if itself is", "if it is")
-            parts += [Part(", "), Part(words, "if_sounding")]
+            parts += [Phrase(", "), Phrase(words, "if_sounding")]
         if reason:
-            return [*parts, Part(f"; {reason}.")]
+            return [*parts, Phrase(f"; {reason}.")]
         return [*parts, *self._ends(self._voice())]
 
     def _voice(self) -> Voice:
-        place = Place(self.scene.id, self.layer.id, self.clip.frame)
-        return next(v for v in self.plan.voices if v.place == place and v.visit == self.visit)
+        place = Anchor(self.scene.id, self.layer.id, self.clip.frame)
+        return next(v for v in self.plan.voices if v.anchor == place and v.visit == self.visit)
 
     def _why_silent(self) -> str:
         """Why nothing sounds, or nothing if something does."""
-        place = Place(self.scene.id, self.layer.id, self.clip.frame)
+        place = Anchor(self.scene.id, self.layer.id, self.clip.frame)
         voices = self.plan.voices
-        if any(voice.place == place and voice.visit == self.visit for voice in voices):
+        if any(voice.anchor == place and voice.visit == self.visit for voice in voices):
             return ""
         events = [
             event
@@ -140,7 +140,7 @@ class _Clip:
         why = why_silent(self.project, self.scene, self.layer, self.clip, events)
         return in_sentence(why, self.clip, self.name)
 
-    def _ends(self, voice: Voice) -> list[Part]:
+    def _ends(self, voice: Voice) -> list[Phrase]:
         clip = self.clip
         waited = ""
         if voice.why == "queued":
@@ -148,22 +148,22 @@ class _Clip:
         if clip.sync == "hold" and self._holds():
             seconds = (voice.end - voice.start) / self.plan.rate
             return [
-                Part(f"{waited}, and the picture stands still for it, {seconds:.2f} s; it "),
-                Part("rings out" if clip.ends == "ring" else "ends with its span", "ends"),
-                Part("."),
+                Phrase(f"{waited}, and the picture stands still for it, {seconds:.2f} s; it "),
+                Phrase("rings out" if clip.ends == "ring" else "ends with its span", "ends"),
+                Phrase("."),
             ]
         where = self._frame_of(voice.end - 1)
         past = self._past_span(voice)
         middle = f"{waited}, and "
         if voice.ended == "finished":
             if clip.sync == "locked":
-                return [Part(f"{middle}ends on {where}{past}.")]
+                return [Phrase(f"{middle}ends on {where}{past}.")]
             words = "rings out" if clip.ends == "ring" else "is over before its span is"
             tail = f" on {where}{past}."
-            return [Part(middle), Part(words, "ends"), Part(tail)]
+            return [Phrase(middle), Phrase(words, "ends"), Phrase(tail)]
         if voice.ended == "span" and clip.sync == "locked":
             return [
-                Part(f"{middle}is cut on {where}, where its span ends{self._left_over(voice)}.")
+                Phrase(f"{middle}is cut on {where}, where its span ends{self._left_over(voice)}.")
             ]
         tails = {
             "span": ("ends with its span", f" on {where}{past}."),
@@ -172,7 +172,7 @@ class _Clip:
             "scene": ("ends with its scene", f" on {where}."),
             "run": ("goes on", " until the film is over."),
         }[voice.ended]
-        return [Part(middle), Part(tails[0], "ends"), Part(tails[1])]
+        return [Phrase(middle), Phrase(tails[0], "ends"), Phrase(tails[1])]
 
     def _holds(self) -> bool:
         return any(
@@ -216,6 +216,6 @@ class _Clip:
         return f", {left / self.plan.rate:.2f} s before its own end"
 
 
-def plain(parts: list[Part]) -> str:
+def plain(parts: list[Phrase]) -> str:
     """The sentence without its controls."""
     return "".join(part.text for part in parts)

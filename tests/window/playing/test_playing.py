@@ -12,7 +12,7 @@ from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
-from cicada.media.opened import OpenedSounds
+from cicada.media.sources import SoundSources
 from cicada.playback.messages import (
     Device,
     Devices,
@@ -39,7 +39,7 @@ def said_to_player(window, kind):
 def render(window, run, project=None):
     project = project or window.document.project
     made = plan(project, run)
-    sources = OpenedSounds(project, window.presence.standing.files, user_cache())
+    sources = SoundSources(project, window.presence.standing.files, user_cache())
     return Mixer(made, project, sources).mix(0, made.length).T
 
 
@@ -269,7 +269,7 @@ def test_dragging_and_stepping_sound_the_frame_in_every_mode(harbour, qtbot, set
     assert "pass 1" in harbour.rail.note.text()
     harbour.scrubbing.let_go()
     assert isinstance(harbour.transport._link._player.heard[-1], LetGo)
-    harbour.moving.go_to(frame)
+    harbour.going_about.go_to(frame)
     step = said_to_player(harbour, Step)[-1]
     assert step.start == begins
     written = len(player(harbour).output.recorded())

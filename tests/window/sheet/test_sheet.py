@@ -12,7 +12,7 @@ from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Mark, PressPoint
 from cicada.deliver.mix_peaks import BIN
 from cicada.media.cache import user_cache
-from cicada.media.opened import OpenedSounds
+from cicada.media.sources import SoundSources
 from cicada.window.drawing.layout import HEAD, MARKS
 from cicada.window.state.conditions import STEADY
 from cicada.window.widgets import menus
@@ -251,7 +251,7 @@ def test_the_mix_row_has_the_peaks_of_the_mix(harbour, qtbot, settled):
     qtbot.waitUntil(lambda: not harbour.mix_row.busy and harbour.mix_row.mix.complete)
     project, mix = harbour.document.project, harbour.mix_row.mix
     files = {sound.id: harbour.document.file.parent / sound.file for sound in project.sounds}
-    sources = OpenedSounds(project, files, user_cache())
+    sources = SoundSources(project, files, user_cache())
     # As far as the pass that is shown.
     end = min(visit.start for visit in mix.plan.visits if visit.number == 2) // BIN * BIN
     blocks = Mixer(mix.plan, project, sources).mix(0, end).reshape(2, -1, BIN)

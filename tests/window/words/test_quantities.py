@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from cicada.window.widgets.fields import LEVEL, PAN, SPEED, time
 from cicada.window.words import numbers
 from cicada.window.words.quantities import (
-    Pace,
+    TimeUnits,
     line_text,
     parse_level,
     parse_line,
@@ -16,7 +16,7 @@ from cicada.window.words.quantities import (
     parse_speed,
 )
 
-PACE = Pace(24.0, 96.0)
+PACE = TimeUnits(24.0, 96.0)
 TIME = time(lambda: PACE)
 FIELDS = {
     "level": (LEVEL, st.floats(0.001, 16)),
@@ -109,7 +109,7 @@ def test_what_is_no_time_is_said(text):
 
 def test_beats_need_a_tempo():
     with pytest.raises(ValueError, match="tempo"):
-        parse_seconds("2 b", Pace(24.0))
+        parse_seconds("2 b", TimeUnits(24.0))
 
 
 @given(st.text(max_size=12))

@@ -8,7 +8,7 @@ from cicada.window.playing.trying import Trying
 from cicada.window.sheet.sheet import Sheet
 
 
-class Silence:
+class Escape:
     """Silences everything; where nothing sounds, it closes what is open."""
 
     def __init__(

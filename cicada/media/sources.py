@@ -3,8 +3,8 @@
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 
+from cicada.core.arrays import Samples
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.model import Clip, Project
 from cicada.core.timebase import decimal_ratio, resampled_length, round_half_up
@@ -14,8 +14,6 @@ from cicada.media.ingest import content_hash, ingest
 from cicada.media.peaks import Peaks, level_lengths
 from cicada.media.resample import AT_ONCE, RateChange
 
-Samples = NDArray[np.float32]
-
 
 def open_peaks(cache: SoundCache, sound_key: str, length: int) -> Peaks | None:
     """The peaks of a sound of ``length`` samples; None if they are not in the cache."""
@@ -24,7 +22,7 @@ def open_peaks(cache: SoundCache, sound_key: str, length: int) -> Peaks | None:
     return Peaks(found, length) if found is not None and fits and length else None
 
 
-class OpenedSounds:
+class SoundSources:
     """The sounds of a project as the mixer and the sheet want them: a ``tone.Sources``.
 
     ``files`` says where each sound's file stands. Sounds not in the cache yet are taken in when

@@ -7,7 +7,7 @@ from cicada.window.state.notices import Notices
 from cicada.window.widgets.actions import Action
 
 
-class Moving:
+class GoingAbout:
     """Puts the playhead and what is chosen elsewhere; the frame stepped onto is heard."""
 
     def __init__(self, sheet: Sheet, scrubbing: Scrubbing, notices: Notices) -> None:
