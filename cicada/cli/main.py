@@ -265,7 +265,7 @@ def _new(options: argparse.Namespace) -> int:
 
 def _import(options: argparse.Namespace) -> int:
     from cicada.core.shelf_edits import AddSounds
-    from cicada.deliver.work import find_sounds
+    from cicada.jobs.files import find_sounds
     from cicada.media.cache import user_cache
     from cicada.media.ingest import ingest
     from cicada.store.importing import already_here, new_sound

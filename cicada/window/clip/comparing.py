@@ -10,8 +10,8 @@ from cicada.core.model import Clip
 from cicada.core.plan import Plan, Voice
 from cicada.core.reshaping import ReshapeClip, clip_on
 from cicada.core.values import HIGHEST_LEVEL
-from cicada.deliver.work import loudnesses
 from cicada.errors import BadEdit
+from cicada.jobs.measuring import loudnesses
 from cicada.window.clip.chosen_clip import ChosenClip
 from cicada.window.playing.transport import Transport
 from cicada.window.state.session import Opened

@@ -1,8 +1,8 @@
 """The loops of the chosen clip: their join listened to, their overlap fitted."""
 
 from cicada.core.keyframe_edits import ChangeKeyframes
-from cicada.deliver.work import fitting_overlap
 from cicada.errors import BadEdit
+from cicada.jobs.measuring import fitting_overlap
 from cicada.window.clip.chosen_clip import ChosenClip
 from cicada.window.playing.transport import Transport
 from cicada.window.state.work import Work

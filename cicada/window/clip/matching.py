@@ -9,7 +9,7 @@ from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.lines import louder
 from cicada.core.model import Clip
 from cicada.core.reshaping import clip_on
-from cicada.deliver.work import loudnesses
+from cicada.jobs.measuring import loudnesses
 from cicada.window.clip.chosen_clip import ChosenClip
 from cicada.window.state.work import Work
 from cicada.window.widgets.asking import Asking

@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QProgressDialog
 from cicada.core.model import Run
 from cicada.core.planner import plan
 from cicada.deliver.mixdown import FORMATS, Mixdown, file_format
-from cicada.deliver.work import mix_down
 from cicada.errors import CicadaError
+from cicada.jobs.mixing import mix_down
 from cicada.media.whole import remove_orphans
 from cicada.store.sounds_folder import sound_files
 from cicada.window.state.document import Document

@@ -7,8 +7,8 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QPixmap
 
-from cicada.deliver.work import copied_beside
 from cicada.errors import CicadaError
+from cicada.jobs.files import copied_beside
 from cicada.store.journal_lines import SUFFIX
 from cicada.store.leftovers import Leftover, folders, leftovers, remove, remove_needless
 from cicada.store.projectfile import content_hash, load, loads

@@ -6,7 +6,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QSettings, Signal
 
 from cicada.core.timebase import resampled_length
-from cicada.deliver.work import Listenable, hear_file
+from cicada.jobs.measuring import Listenable, hear_file
 from cicada.media.cache import SoundCache
 from cicada.media.measures import Measures
 from cicada.media.peaks import Peaks

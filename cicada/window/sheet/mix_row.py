@@ -7,7 +7,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.core.arrays import Samples
 from cicada.deliver.mix_peaks import MixPeaks
-from cicada.deliver.work import mixed_peaks
+from cicada.jobs.mixing import mixed_peaks
 from cicada.media.cache import SoundCache
 from cicada.window.state.jobs import Job, Jobs
 from cicada.window.state.planning import Planning

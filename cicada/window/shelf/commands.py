@@ -6,8 +6,8 @@ from PySide6.QtWidgets import QAbstractItemView
 from cicada.core.editing import Cell
 from cicada.core.model import Sound
 from cicada.core.shelf_edits import ChangeSounds, RemoveSounds, ReplaceSound, TagSounds, uses_of
-from cicada.deliver.work import hear_file
 from cicada.errors import CicadaError
+from cicada.jobs.measuring import hear_file
 from cicada.store.sounds_folder import remove_unused, sounds_folder, unused
 from cicada.window.playing.listening import Listening
 from cicada.window.playing.trying import Trying

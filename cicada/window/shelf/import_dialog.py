@@ -23,7 +23,8 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
-from cicada.deliver.work import Found, find_sounds, warm_up
+from cicada.jobs.files import Found, find_sounds
+from cicada.jobs.measuring import warm_up
 from cicada.media.blocks import SoundInfo
 from cicada.media.decode import describe
 from cicada.store.importing import INSIDE_UP_TO, SUFFIXES

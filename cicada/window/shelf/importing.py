@@ -10,8 +10,8 @@ from cicada.core.editing import Cell
 from cicada.core.model import Project, Sound
 from cicada.core.naming import likeness
 from cicada.core.shelf_edits import AddSounds, AddTake
-from cicada.deliver.work import Found, find_sounds, keep_file, take_in
 from cicada.errors import CicadaError
+from cicada.jobs.files import Found, find_sounds, keep_file, take_in
 from cicada.media.ingest import Ingested
 from cicada.media.whole import remove_orphans
 from cicada.store.importing import (

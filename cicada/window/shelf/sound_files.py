@@ -11,7 +11,7 @@ from PySide6.QtGui import QDesktopServices
 from cicada.core.editing import Changes, Several
 from cicada.core.model import Sound, all_takes
 from cicada.core.shelf_edits import AddTake, ChangeSounds, UseTake
-from cicada.deliver.work import (
+from cicada.jobs.files import (
     Source,
     changed_sources,
     copy_to_work_on,

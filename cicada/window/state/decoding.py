@@ -2,7 +2,8 @@
 
 from PySide6.QtCore import QObject, QSettings, Signal
 
-from cicada.deliver.work import Ready, keep_cache, make_ready
+from cicada.jobs.files import keep_cache
+from cicada.jobs.mixing import Ready, make_ready
 from cicada.media.cache import LIMIT
 from cicada.window.state.document import Document
 from cicada.window.state.notices import Notices

@@ -3,7 +3,7 @@
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.model import Sound
-from cicada.deliver.work import find_hits
+from cicada.jobs.measuring import find_hits
 from cicada.media.cache import SoundCache
 from cicada.media.moments import Moments, known_moments
 from cicada.window.state.document import Document

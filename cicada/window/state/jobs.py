@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING, NamedTuple, TypeVar, TypeVarTuple, Unpack, cas
 
 from PySide6.QtCore import QObject, QTimer
 
-from cicada.deliver.work import FIELDS, begin_worker, do
 from cicada.errors import CicadaError
+from cicada.jobs.worker import FIELDS, begin_worker, do
 from cicada.window.state.beside import Inbox, Post
 
 if TYPE_CHECKING:
@@ -41,11 +41,17 @@ class _Started(NamedTuple):
 
 
 class Job:
-    """A piece of work handed in. ``share`` is how much of it is done."""
+    """A piece of work handed in. ``share`` is how much of it is done, ``what`` its name."""
 
     def __init__(
-        self, start: Callable[["ProcessPool", int], _Started], failed: Refused, *, watched: bool
+        self,
+        what: str,
+        start: Callable[["ProcessPool", int], _Started],
+        failed: Refused,
+        *,
+        watched: bool,
     ) -> None:
+        self.what = what
         self.start, self.failed, self.watched = start, failed, watched
         self.share = 0.0
         self.cancelled = False
@@ -123,7 +129,7 @@ class Jobs(QObject):
 
             return _Started(cast("Future[object]", future), take)
 
-        job = Job(start, failed, watched=watched)
+        job = Job(work.__name__, start, failed, watched=watched)
         self._waiting.append(job)
         self._begin()
         return job

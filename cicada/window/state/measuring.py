@@ -5,7 +5,7 @@ from collections import deque
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.core.model import Sound
-from cicada.deliver.work import take_measures
+from cicada.jobs.measuring import take_measures
 from cicada.media.cache import SoundCache
 from cicada.media.measures import Measures, known_measures
 from cicada.window.state.document import Document

@@ -7,7 +7,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.model import Project
-from cicada.deliver.work import unready
+from cicada.jobs.mixing import unready
 from cicada.media.cache import SoundCache
 from cicada.store.sounds_folder import sound_files
 from cicada.window.state.beside import Beside, Post

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QMenu
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.reshaping import shaping_of
-from cicada.deliver.work import loudnesses
+from cicada.jobs.measuring import loudnesses
 from cicada.window.drawing.heads import LEVEL_X
 from tests.by_hand import LEFT, at, drag, key
 from tests.window.clip.opened import BELL, KEEPER, bell

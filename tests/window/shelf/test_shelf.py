@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import Clip, keyframe_at
-from cicada.deliver.work import find_sounds
+from cicada.jobs.files import find_sounds
 from cicada.playback.messages import Listen, Play
 from cicada.window.shelf.import_dialog import ImportDialog
 from cicada.window.shelf.shelf_list import LISTEN_WIDTH, WAVE
@@ -345,7 +345,7 @@ def test_a_sound_is_tried_against_the_picture_and_placed_with_one_key(harbour, s
     assert harbour.document.project is before
     assert any(voice.layer == "l4" and voice.frame == 80 for voice in harbour.planning.plan.voices)
     played = [m for m in harbour.transport._link._player.heard if isinstance(m, Play)][-1]
-    assert played.start == harbour.transport._sample_of(80, harbour.transport.plan)
+    assert played.start == harbour.transport.sample_of(80, harbour.transport.plan)
     qtbot.keyClick(harbour, Qt.Key.Key_P)
     settled(harbour)
     layer = harbour.document.project.layer("l4")[1]

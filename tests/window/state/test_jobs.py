@@ -6,8 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from cicada.deliver.work import decoded, heard
 from cicada.errors import BadSound
+from cicada.jobs.worker import decoded, progress
 from cicada.window.state.jobs import DIED, FAULT, HANGS, STOPPED, Jobs
 
 
@@ -30,7 +30,7 @@ def measure_for_long():
 
 
 def go_on_for_ever():
-    while heard(0.5):
+    while progress(0.5):
         time.sleep(0.01)
     raise BadSound("stopped halfway", file="a.wav")
 

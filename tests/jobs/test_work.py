@@ -5,24 +5,21 @@ import soundfile
 from msgspec.structs import replace
 
 from cicada.core.model import Project, Scene, Sound
-from cicada.deliver import work
-from cicada.deliver.work import (
+from cicada.errors import BadSound
+from cicada.jobs import worker
+from cicada.jobs.files import (
     Source,
     changed_sources,
     copy_to_work_on,
-    do,
     find_missing,
     find_sounds,
-    hear_file,
-    heard,
     keep_cache,
     keep_file,
-    make_ready,
     take_in,
-    take_measures,
-    unready,
 )
-from cicada.errors import BadSound
+from cicada.jobs.measuring import hear_file, take_measures
+from cicada.jobs.mixing import make_ready, unready
+from cicada.jobs.worker import do, progress
 from cicada.media.cache import SoundCache
 from cicada.store.importing import new_sound
 from tests.sound_files import ring, write_sound
@@ -49,12 +46,12 @@ def shelved(path, cache, file, sound_id="s1"):
 
 def test_a_job_says_how_far_it_is_and_hears_that_it_is_to_stop(monkeypatch):
     shared = [0.0] * 9
-    monkeypatch.setattr(work._Worker, "shared", shared)
-    monkeypatch.setattr(work._Worker, "slot", 0)
-    assert do(2, heard, (0.25,))
+    monkeypatch.setattr(worker._Worker, "shared", shared)
+    monkeypatch.setattr(worker._Worker, "slot", 0)
+    assert do(2, progress, (0.25,))
     assert shared[6:] == [0.25, 2.0, 0.0]
     shared[8] = 1.0
-    assert not heard(0.5)
+    assert not progress(0.5)
 
 
 def test_folders_give_their_sounds_in_order_and_files_are_taken_at_their_word(tmp_path):

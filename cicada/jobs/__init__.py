@@ -1,0 +1,1 @@
+"""What worker processes do for the window. No Qt here, and nothing shared but files."""

@@ -1,0 +1,86 @@
+"""Jobs that get sounds ready for the mix, and mix."""
+
+from pathlib import Path
+
+from msgspec import Struct
+
+from cicada.core.arrays import Samples
+from cicada.core.mix import Mixer
+from cicada.core.model import Clip, Project
+from cicada.core.plan import Plan
+from cicada.deliver.mix_peaks import block_peaks
+from cicada.deliver.mixdown import Mixdown, mixdown
+from cicada.jobs.worker import progress
+from cicada.media.cache import SoundCache
+from cicada.media.sources import SoundSources
+
+
+class Ready(Struct, frozen=True):
+    """Which sounds could not be made ready, and why."""
+
+    refused: dict[str, str]
+
+
+def make_ready(project: Project, files: dict[str, Path], cache: Path) -> Ready:
+    """Have all that the project's clips need in the cache: sounds, peaks, changed speeds."""
+    sources = SoundSources(project, files, SoundCache(cache))
+    for sound in project.sounds:
+        if not sources.drawable(sound.id):
+            sources.make_drawable(sound.id)
+        progress(0.0)
+    for clip in clips_of(project):
+        timing = sources.timing(clip)
+        sources.samples(clip.sound, timing.first, timing.last, clip.speed)
+        progress(0.0)
+    return Ready({sound: str(error) for sound, error in sources.refused.items()})
+
+
+def clips_of(project: Project) -> list[Clip]:
+    """All clips, one for each sound, trim and speed."""
+    clips = {
+        (keyframe.sound, keyframe.trim, keyframe.speed): keyframe
+        for _, layer in project.all_layers()
+        for keyframe in layer.keyframes
+        if isinstance(keyframe, Clip)
+    }
+    return list(clips.values())
+
+
+def unready(project: Project, files: dict[str, Path], cache: SoundCache) -> set[str]:
+    """The sounds that ``make_ready`` would have something to do for: their files are there."""
+    sources = SoundSources(project, files, cache, only_cached=True)
+    wanted = {sound.id for sound in project.sounds if not sources.drawable(sound.id)}
+    wanted |= {clip.sound for clip in clips_of(project) if not sources.has(clip)}
+    return {sound for sound in wanted if sound in files and files[sound].exists()}
+
+
+def mix_down(
+    plan: Plan,
+    project: Project,
+    files: dict[str, Path],
+    cache: Path,
+    path: Path,
+    subtype: str | None,
+) -> Mixdown:
+    """Render to ``path``, saying how far it is; raises ``CannotWrite`` or ``Cancelled``."""
+    silent = {layer.id for _, layer in project.all_layers() if layer.mute}
+    sources = SoundSources(project, files, SoundCache(cache))
+    return mixdown(plan, project, sources, path, subtype=subtype, silent=silent, progress=progress)
+
+
+def mixed_peaks(
+    plan: Plan,
+    project: Project,
+    files: dict[str, Path],
+    cache: Path,
+    silent: frozenset[str],
+    blocks: list[int],
+) -> list[Samples]:
+    """The peaks of some blocks of the mix; sounds that are not in the cache are silent."""
+    sources = SoundSources(project, files, SoundCache(cache), only_cached=True)
+    mixer = Mixer(plan, project, sources, silent)
+    found = []
+    for number, block in enumerate(blocks):
+        progress(number / len(blocks))
+        found.append(block_peaks(mixer, block))
+    return found
