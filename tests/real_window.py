@@ -20,31 +20,20 @@ from tests.sound_files import ring, write_sound
 def kept_workers():
     kept = []
     yield kept
-    for pool, _ in kept:
-        jobs.stop_workers(pool)
+    jobs.stop_workers(kept)
 
 
 @pytest.fixture
 def shared_workers(monkeypatch, kept_workers):
     """Windows of one test after the other have the same workers: to start some takes a second."""
-    kept = kept_workers
-    start, stop, close = jobs.start_workers, jobs.stop_workers, jobs.Jobs.close
+    start = jobs.start_workers
 
     def lend(count):
-        if not kept:
-            kept.append(start(count))
-        return kept[0]
-
-    def take_back(self):
-        under_way = [job.started.future for job in self._at_it if job.started is not None]
-        close(self)
-        # Workers that are still at something are of no use to the next window.
-        if kept and not all(future.done() for future in under_way):
-            stop(kept.pop()[0])
+        kept_workers[:] = kept_workers or start(count)
+        return list(kept_workers)
 
     monkeypatch.setattr(jobs, "start_workers", lend)
-    monkeypatch.setattr(jobs, "stop_workers", lambda pool: None)
-    monkeypatch.setattr(jobs.Jobs, "close", take_back)
+    monkeypatch.setattr(jobs, "stop_workers", lambda workers: None)
 
 
 @pytest.fixture(scope="session")

@@ -148,5 +148,5 @@ def settle(window, app):
             raise Broken(
                 f"it does not come to rest: plan {window.planning.up_to_date}, "
                 f"files {window.presence.up_to_date}, {window.jobs.running} jobs "
-                f"{[(job.what, job.started.future, job.beats) for job in window.jobs._at_it]}"
+                f"{[(job.what, job.share, job.beats) for job in window.jobs._at_it]}"
             )

@@ -19,7 +19,7 @@ from cicada.jobs.files import (
 )
 from cicada.jobs.measuring import hear_file, take_measures
 from cicada.jobs.mixing import make_ready, unready
-from cicada.jobs.worker import do, progress
+from cicada.jobs.worker import progress
 from cicada.media.cache import SoundCache
 from cicada.store.importing import new_sound
 from tests.sound_files import ring, write_sound
@@ -45,12 +45,11 @@ def shelved(path, cache, file, sound_id="s1"):
 
 
 def test_a_job_says_how_far_it_is_and_hears_that_it_is_to_stop(monkeypatch):
-    shared = [0.0] * 9
-    monkeypatch.setattr(worker._Worker, "shared", shared)
-    monkeypatch.setattr(worker._Worker, "slot", 0)
-    assert do(2, progress, (0.25,))
-    assert shared[6:] == [0.25, 2.0, 0.0]
-    shared[8] = 1.0
+    shared = [0.0] * 3
+    monkeypatch.setattr(worker._Here, "shared", shared)
+    assert progress(0.25)
+    assert shared == [0.25, 1.0, 0.0]
+    shared[2] = 1.0
     assert not progress(0.5)
 
 

@@ -1,27 +1,22 @@
 """Slow work in worker processes, with progress and cancel, and its result back in the window."""
 
-import multiprocessing
 import os
 import time
 from collections import deque
-from collections.abc import Callable, MutableSequence
-from concurrent.futures import CancelledError, Future, wait
-from functools import partial
-from typing import TYPE_CHECKING, NamedTuple, TypeVar, TypeVarTuple, Unpack, cast
+from collections.abc import Callable
+from concurrent.futures import Future
+from threading import Thread
+from typing import NamedTuple, TypeVar, TypeVarTuple, Unpack
 
 from PySide6.QtCore import QObject, QTimer
 
 from cicada.errors import CicadaError
-from cicada.jobs.worker import FIELDS, begin_worker, do
-from cicada.window.state.beside import Inbox, Post
-
-if TYPE_CHECKING:
-    from pebble import ProcessPool
+from cicada.jobs.process import Died, WorkerProcess
+from cicada.window.state.beside import Inbox, Post, must_be_plain
 
 R = TypeVar("R")
 Ts = TypeVarTuple("Ts")
 Refused = Callable[[str], None]
-Shared = MutableSequence[float]
 
 TICK = 100
 # A decoder that has said nothing for so long hangs; one asked to stop has so long to do so.
@@ -33,30 +28,17 @@ STOPPED = "stopped"
 FAULT = "it could not be done, by a mistake in Cicada itself; please report it"
 
 
-class _Started(NamedTuple):
-    """Work under way: what tells of its end, and what then takes its result."""
-
-    future: "Future[object]"
-    take: Callable[[], Callable[[], None]]
-
-
 class Job:
     """A piece of work handed in. ``share`` is how much of it is done, ``what`` its name."""
 
-    def __init__(
-        self,
-        what: str,
-        start: Callable[["ProcessPool", int], _Started],
-        failed: Refused,
-        *,
-        watched: bool,
-    ) -> None:
+    def __init__(self, what: str, start: "Start", failed: Refused, *, watched: bool) -> None:
         self.what = what
         self.start, self.failed, self.watched = start, failed, watched
         self.share = 0.0
-        self.cancelled = False
-        self.started: _Started | None = None
-        self.slot = self.number = -1
+        self.cancelled = self.ended = False
+        self.worker: WorkerProcess | None = None
+        self.under_way: _UnderWay | None = None
+        self.number = -1
         self.beats = 0.0
         self.since = 0.0
 
@@ -65,25 +47,40 @@ class Job:
         self.cancelled = True
 
 
-def start_workers(count: int) -> tuple["ProcessPool", Shared]:
-    """A pool of fresh interpreters, and what they share: for each ``FIELDS`` numbers."""
-    # Not at the top: it is not needed for the first picture of the window.
-    from pebble import ProcessPool
+class _UnderWay(NamedTuple):
+    """Work under way: the thread that waits for it, and what takes its result when it is over."""
 
-    context = multiprocessing.get_context("spawn")
-    shared = context.Array("d", FIELDS * count, lock=False)
-    pool = ProcessPool(count, initializer=begin_worker, initargs=(shared,), context=context)
-    return pool, shared
+    thread: Thread
+    take: Callable[[], Callable[[], None]]
 
 
-def stop_workers(pool: "ProcessPool") -> None:
-    """End a pool with all that is under way."""
-    pool.stop()  # type: ignore[no-untyped-call] # its authors have left it so
-    pool.join()
+Start = Callable[[WorkerProcess, int, Post], _UnderWay]
 
 
-def _tell(post: Post, number: int, _: "Future[object]") -> None:
-    """Hand the end of a job over to the window's thread."""
+def start_workers(count: int) -> list[WorkerProcess]:
+    """So many workers."""
+    return [WorkerProcess() for _ in range(count)]
+
+
+def stop_workers(workers: list[WorkerProcess]) -> None:
+    """End them with all that is under way."""
+    for worker in workers:
+        worker.close()
+
+
+def _attend(
+    worker: WorkerProcess,
+    number: int,
+    work: Callable[[Unpack[Ts]], R],
+    arguments: tuple[*Ts],
+    future: "Future[R]",
+    post: Post,
+) -> None:
+    """Wait for a job in a thread of its own, and hand its end over to the window's."""
+    try:
+        future.set_result(worker.do(number, work, arguments))
+    except BaseException as error:  # noqa: BLE001 - raised again in the window's thread
+        future.set_exception(error)
     post(number)
 
 
@@ -93,7 +90,7 @@ class Jobs(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.workers = max(1, min(4, os.cpu_count() or 1))
-        self._workers: tuple[ProcessPool, Shared] | None = None
+        self._workers: list[WorkerProcess] = []
         self._waiting: deque[Job] = deque()
         self._at_it: list[Job] = []
         self._number = 0
@@ -120,14 +117,17 @@ class Jobs(QObject):
         A ``watched`` one that stops saying how far it is counts as hanging.
         """
 
-        def start(pool: "ProcessPool", slot: int) -> _Started:
-            future: Future[R] = pool.schedule(do, args=(slot, work, arguments))
+        def start(worker: WorkerProcess, number: int, post: Post) -> _UnderWay:
+            future: Future[R] = Future()
+            given = (worker, number, work, arguments, future, post)
+            must_be_plain((work, *arguments))
+            thread = Thread(target=_attend, args=given, name="cicada-job", daemon=True)
 
             def take() -> Callable[[], None]:
                 result = future.result()
                 return lambda: done(result)
 
-            return _Started(cast("Future[object]", future), take)
+            return _UnderWay(thread, take)
 
         job = Job(work.__name__, start, failed, watched=watched)
         self._waiting.append(job)
@@ -137,18 +137,14 @@ class Jobs(QObject):
     def _begin(self) -> None:
         while self._waiting and len(self._at_it) < self.workers:
             job = self._waiting.popleft()
-            used = {other.slot for other in self._at_it}
-            job.slot = next(slot for slot in range(self.workers) if slot not in used)
-            at = job.slot * FIELDS
-            if self._workers is None:
-                self._workers = start_workers(self.workers)
-            pool, shared = self._workers
-            shared[at : at + FIELDS] = [0.0] * FIELDS
-            self._at_it.append(job)
-            job.started = job.start(pool, job.slot)
+            self._workers = self._workers or start_workers(self.workers)
+            busy = [other.worker for other in self._at_it]
+            job.worker = next(worker for worker in self._workers if worker not in busy)
             self._number += 1
             job.number = self._number
-            job.started.future.add_done_callback(partial(_tell, self._inbox.post, job.number))
+            self._at_it.append(job)
+            job.under_way = job.start(job.worker, job.number, self._inbox.post)
+            job.under_way.thread.start()
         if self._at_it and not self._timer.isActive():
             self._timer.start()
 
@@ -162,35 +158,31 @@ class Jobs(QObject):
         for job in [job for job in self._waiting if job.cancelled]:
             self._waiting.remove(job)
             job.failed(STOPPED)
-        shared = self._workers[1] if self._workers is not None else []
         for job in self._at_it:
-            at = job.slot * FIELDS
-            share, beats = shared[at], shared[at + 1]
-            job.share = share
-            if job.cancelled and not shared[at + 2]:
-                shared[at + 2] = 1.0
+            assert job.worker is not None
+            shared = job.worker.shared
+            job.share, beats = shared[0], shared[1]
+            if job.cancelled and not shared[2]:
+                shared[2] = 1.0
                 job.since = now
             if beats != job.beats and not job.cancelled:
                 job.beats, job.since = beats, now
             silent = now - job.since
             hangs = job.watched and job.beats and silent > STALLED
-            if job.started is not None and (hangs or (job.cancelled and silent > GRACE)):
-                job.started.future.cancel()
+            if hangs or (job.cancelled and silent > GRACE):
+                job.ended = True
+                job.worker.end(job.number)
         if not self._at_it:
             self._timer.stop()
 
     def _finish(self, job: Job) -> None:
         self._at_it.remove(job)
-        from pebble import ProcessExpired
-
-        assert job.started is not None
+        assert job.under_way is not None
         sentence, go_on = "", _nothing
         try:
-            go_on = job.started.take()
-        except CancelledError:
-            sentence = STOPPED if job.cancelled else HANGS
-        except ProcessExpired:
-            sentence = DIED
+            go_on = job.under_way.take()
+        except Died:
+            sentence = STOPPED if job.cancelled else HANGS if job.ended else DIED
         except CicadaError as error:
             sentence = str(error)
         except Exception:
@@ -209,13 +201,17 @@ class Jobs(QObject):
         self._timer.stop()
         self._waiting.clear()
         under_way, self._at_it = self._at_it, []
-        if self._workers is not None:
-            pool, shared = self._workers
-            self._workers = None
-            for job in under_way:
-                shared[job.slot * FIELDS + 2] = 1.0
-            wait([job.started.future for job in under_way if job.started is not None], GRACE)
-            stop_workers(pool)
+        until = time.monotonic() + GRACE
+        for job in under_way:
+            if job.worker is not None:
+                job.worker.shared[2] = 1.0
+        for job in under_way:
+            if job.worker is not None and job.under_way is not None:
+                job.under_way.thread.join(max(0.0, until - time.monotonic()))
+                job.worker.end(job.number)
+                job.under_way.thread.join()
+        stop_workers(self._workers)
+        self._workers = []
         self._inbox.close()
 
 
