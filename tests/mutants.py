@@ -77,14 +77,22 @@ def mutants(count, seed):
 
 
 def noticed(folder, path, text):
-    """Whether the core's tests fail with a change."""
+    """Whether the core's tests fail with a change; those named after the module are run first."""
     target = folder / path.relative_to(HERE)
     kept = target.read_text("utf-8")
     target.write_text(text, "utf-8")
+    try:
+        near = sorted(map(str, (folder / "tests" / "core").glob(f"test_{path.stem}*.py")))
+        return bool(near and fails(folder, near)) or fails(folder, ["tests/core"])
+    finally:
+        target.write_text(kept, "utf-8")
+
+
+def fails(folder, tests):
     environment = {**os.environ, "PYTHONPATH": str(folder), "HYPOTHESIS_PROFILE": "dev"}
     try:
         ran = subprocess.run(
-            [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", "tests/core"],
+            [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:cacheprovider", *tests],
             cwd=folder, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
             timeout=PATIENCE, check=False,
         )  # fmt: skip
@@ -92,8 +100,6 @@ def noticed(folder, path, text):
         return True
     else:
         return ran.returncode != 0
-    finally:
-        target.write_text(kept, "utf-8")
 
 
 def main():

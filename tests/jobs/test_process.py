@@ -37,7 +37,7 @@ def worker():
 
 
 def test_errors_come_back_as_they_were_raised(worker):
-    with pytest.raises(BadSound, match="a.wav: is no sound"):
+    with pytest.raises(BadSound, match="is no sound"):
         worker.do(1, refuse, ())
     with pytest.raises(TypeError, match="unsupported operand") as raised:
         worker.do(2, add, (1, "one"))

@@ -108,7 +108,7 @@ class MainWindow(Parts):
         """End all that runs beside the window."""
         self.on_picture.close_window()
         for part in (
-            self.transport, self.mix_row, self.clipboard, self.jobs, self.planning, self.presence,
-            self.frames, self.document, self.collecting,
+            self.imports, self.transport, self.mix_row, self.clipboard, self.jobs, self.planning,
+            self.presence, self.frames, self.document, self.collecting,
         ):  # fmt: skip
             part.close()

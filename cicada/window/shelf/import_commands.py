@@ -96,3 +96,8 @@ class ImportCommands:
             self.import_files(files)
         else:
             self.notices.say("There are no files to paste; copy some in a file manager first.")
+
+    def close(self) -> None:
+        """Put nothing more on the shelf."""
+        if self.importing is not None:
+            self.importing.close()

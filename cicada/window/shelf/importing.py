@@ -323,6 +323,11 @@ class Importing(QObject):
                 entry.job.cancel()
         self._next()
 
+    def close(self) -> None:
+        """The window is closing: nothing more is put on its shelf."""
+        self._ready.clear()
+        self._timer.stop()
+
     def _end(self) -> None:
         self._timer.stop()
         self._put_on_shelf()

@@ -15,6 +15,7 @@ from cicada.core.model import Clip, keyframe_at
 from cicada.jobs.files import find_sounds
 from cicada.playback.messages import Listen, Play
 from cicada.window.shelf.import_dialog import ImportDialog
+from cicada.window.shelf.importing import TOGETHER
 from cicada.window.shelf.shelf_list import LISTEN_WIDTH, WAVE
 from tests.sound_files import ring, write_container, write_sound
 
@@ -597,5 +598,6 @@ def test_closing_the_window_amid_an_import_leaves_no_half_file(window, tmp_path,
     importing = window.imports.importing
     qtbot.waitUntil(lambda: len(importing.of("in")) >= 1, timeout=20_000)
     window.close()
+    qtbot.wait(2 * TOGETHER)
     assert not list(tmp_path.rglob("*.part"))
     assert not list(window.sounds.cache.folder.glob("*.part"))
