@@ -16,7 +16,7 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PySide6.QtCore import QSettings, QSize
 from PySide6.QtWidgets import QDialog
 
-from cicada.core.editing import Cell
+from cicada.core.editing import Cell, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.picture_edits import ChangePart
 from cicada.core.scene_edits import ChangeScene
@@ -33,7 +33,7 @@ BOARDS = (
 )  # fmt: skip
 TARGET = Path("docs/screenshots")
 # A bell that swells and travels, for the picture of an opened clip.
-SHAPED = {
+SHAPED: dict[str, Value] = {
     "level_line": ((0.0, 0.5, "smooth"), (0.7, 1.2), (1.6, 0.7), (2.2, 0.9)),
     "pan_line": ((0.2, -0.8, "smooth"), (2.0, 0.8)),
     "fade_in": 0.15,
@@ -100,15 +100,16 @@ def main() -> None:
         window.shelf.order.activated.emit(0)
         settle()
         window.grab().save(str(TARGET / "shelf.png"))
-        shelf = window.on_shelf
-        shelf.import_files([collected(Path(name) / "collected", project)])
-        while not shelf.importing.done:
+        imports = window.imports
+        imports.import_files([collected(Path(name) / "collected", project)])
+        while imports.under_way:
             app.processEvents()
         settle()
-        shelf.show_summary()
+        imports.show_summary()
         settle()
-        shelf.summary.grab().save(str(TARGET / "import-summary.png"))
-        shelf.summary.close()
+        assert imports.summary is not None
+        imports.summary.grab().save(str(TARGET / "import-summary.png"))
+        imports.summary.close()
         picture_window(window, settle)
         animatic(window, settle, project)
         window.shut_down()
@@ -181,7 +182,7 @@ def animatic(window: MainWindow, settle: Callable[[], None], project: Path) -> N
     settle()
     for number, part in enumerate(window.session.scene.picture[1:], 1):
         shown = None if part.shown is None else part.shown + 8
-        changes = {"start": part.start - 8, "shown": shown, "dissolve_in": 8}
+        changes: dict[str, Value] = {"start": part.start - 8, "shown": shown, "dissolve_in": 8}
         window.document.do(ChangePart(scene="sc2", number=number, changes=changes))
     title = project.parent / "harbour.pictures" / "title.svg"
     window.adding.add([title], 40)

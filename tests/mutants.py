@@ -17,6 +17,8 @@ from pathlib import Path
 
 HERE = Path(__file__).parents[1]
 PATIENCE = 900
+# Tests that plan many random films: what others notice sooner is left to them.
+LONG = ("test_any_plan", "test_live", "test_planner", "test_state")
 COMPARED = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq,
     ast.NotEq: ast.Eq, ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Is: ast.IsNot, ast.IsNot: ast.Is,
@@ -82,8 +84,11 @@ def noticed(folder, path, text):
     kept = target.read_text("utf-8")
     target.write_text(text, "utf-8")
     try:
-        near = sorted(map(str, (folder / "tests" / "core").glob(f"test_{path.stem}*.py")))
-        return bool(near and fails(folder, near)) or fails(folder, ["tests/core"])
+        tests = (folder / "tests" / "core").glob("test_*.py")
+        order = sorted(
+            tests, key=lambda test: (path.stem not in test.stem, test.stem in LONG, test)
+        )
+        return fails(folder, map(str, order))
     finally:
         target.write_text(kept, "utf-8")
 
