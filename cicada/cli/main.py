@@ -246,17 +246,16 @@ def _info(options: argparse.Namespace) -> int:
 
 def _new(options: argparse.Namespace) -> int:
     from cicada.core.model import empty_project
+    from cicada.core.timebase import parse_fps
     from cicada.store.projectfile import dumps, loads
 
     file: Path = options.file
     if file.exists():
         raise CannotWrite("is there already", file=str(file), remedy="choose another name")
-    num, _, den = options.fps.partition("/")
-    if not (num.isdigit() and (den.isdigit() or not den)):
-        raise BadProject(
-            f"{options.fps!r} is no frame rate", place="--fps", remedy="write 24 or 30000/1001"
-        )
-    fps = (int(num), int(den or 1))
+    try:
+        fps = parse_fps(options.fps)
+    except ValueError as error:
+        raise BadProject(str(error), place="--fps") from None
     project = empty_project(file.stem, fps, options.rate, options.length)
     _save(loads(dumps(project)), file)
     print(file)

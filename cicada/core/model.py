@@ -30,7 +30,6 @@ from cicada.core.values import (
 FORMAT = "cicada-project"
 VERSION = 1
 
-MAX_FPS = 240
 MAX_LENGTH = 2_000_000
 
 

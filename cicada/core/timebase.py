@@ -3,9 +3,12 @@
 Formulas: semantics.md, section 1.
 """
 
+import re
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import lru_cache
+
+MAX_FPS = 240
 
 
 def round_half_up(numerator: int, denominator: int) -> int:
@@ -84,3 +87,25 @@ class Timebase:
         minutes, second = divmod(seconds, 60)
         hour, minute = divmod(minutes, 60)
         return f"{hour:02}:{minute:02}:{second:02}:{rest:02}"
+
+
+def parse_fps(text: str) -> tuple[int, int]:
+    """A frame rate: ``24``, ``30000/1001``, ``23.976``, ``12.5``. Raises ``ValueError``."""
+    match = re.match(r"^\s*(\d+)\s*(?:/\s*(\d+))?\s*$", text)
+    if match:
+        fps = int(match[1]), int(match[2] or 1)
+    elif re.match(r"^\s*\d+[.,]\d+\s*$", text):
+        value = float(text.replace(",", "."))
+        whole = round(value * 1.001)
+        near = abs(whole / 1.001 - value) < 0.005
+        fps = (whole * 1000, 1001) if near else (round(value * 1000), 1000)
+    else:
+        raise ValueError(f"“{text.strip()}” is no frame rate: write 24 or 30000/1001")
+    if not fps[0] or not fps[1] or fps[0] > MAX_FPS * fps[1]:
+        raise ValueError(f"a frame rate is above 0 and at most {MAX_FPS}")
+    return fps
+
+
+def fps_text(fps: tuple[int, int]) -> str:
+    """A frame rate as it is typed."""
+    return str(fps[0]) if fps[1] == 1 else f"{fps[0]}/{fps[1]}"

@@ -2,7 +2,8 @@
 
 from typing import NoReturn
 
-from cicada.core.model import FORMAT, MAX_FPS, VERSION, Clip, Hush, Layer, Project, Scene
+from cicada.core.model import FORMAT, VERSION, Clip, Hush, Layer, Project, Scene
+from cicada.core.timebase import MAX_FPS
 from cicada.core.values import Line
 from cicada.errors import BadProject
 

@@ -3,10 +3,11 @@
 from fractions import Fraction
 from math import floor
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cicada.core.timebase import Timebase, round_half_up, seconds_to_samples
+from cicada.core.timebase import Timebase, fps_text, parse_fps, round_half_up, seconds_to_samples
 
 rates = st.sampled_from(((24, 1), (24000, 1001), (30000, 1001), (25, 1), (240, 1), (1, 7)))
 
@@ -43,3 +44,23 @@ def test_a_sample_at_a_frames_edge_belongs_to_the_frame_that_starts_there():
     base = Timebase(30000, 1001, 8000)
     for frame in range(200):
         assert base.frame_at(base.start(frame) - 1) == frame - 1
+
+
+@pytest.mark.parametrize(
+    ("text", "fps"),
+    [
+        ("24", (24, 1)), (" 30000 / 1001 ", (30000, 1001)), ("23.976", (24000, 1001)),
+        ("29,97", (30000, 1001)), ("12.5", (12500, 1000)), ("240", (240, 1)),
+    ],
+)  # fmt: skip
+def test_a_frame_rate_is_read_as_people_write_it(text, fps):
+    assert parse_fps(text) == fps
+    assert parse_fps(fps_text(fps)) == fps
+
+
+@pytest.mark.parametrize(
+    "text", ["", "fast", "24 fps", "0", "1/0", "0/5", "241", "240001/1000", "-24"]
+)
+def test_what_is_no_frame_rate_is_refused_in_words(text):
+    with pytest.raises(ValueError, match="frame rate"):
+        parse_fps(text)

@@ -1,7 +1,5 @@
 """New project and project settings: frame rate, length, sample rate, first frame number."""
 
-import re
-
 from PySide6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -12,34 +10,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cicada.core.model import MAX_FPS, MAX_LENGTH, Project, Scene
+from cicada.core.model import MAX_LENGTH, Project, Scene
+from cicada.core.timebase import fps_text, parse_fps
 from cicada.window.widgets.asking import do_or_leave
 from cicada.window.words.quantities import TimeUnits, parse_frames, parse_whole
 
 RATES = ("24", "25", "30", "50", "60", "12", "24000/1001", "30000/1001", "60000/1001")
 SAMPLE_RATES = ("48000", "44100", "96000", "32000", "22050")
-
-
-def parse_fps(text: str) -> tuple[int, int]:
-    """A frame rate: ``24``, ``30000/1001``, ``23.976``, ``12.5``. Raises ``ValueError``."""
-    match = re.match(r"^\s*(\d+)\s*(?:/\s*(\d+))?\s*$", text)
-    if match:
-        fps = int(match[1]), int(match[2] or 1)
-    elif re.match(r"^\s*\d+[.,]\d+\s*$", text):
-        value = float(text.replace(",", "."))
-        whole = round(value * 1.001)
-        near = abs(whole / 1.001 - value) < 0.005
-        fps = (whole * 1000, 1001) if near else (round(value * 1000), 1000)
-    else:
-        raise ValueError(f"“{text.strip()}” is no frame rate: write 24 or 30000/1001")
-    if not fps[0] or not fps[1] or fps[0] > MAX_FPS * fps[1]:
-        raise ValueError(f"a frame rate is above 0 and at most {MAX_FPS}")
-    return fps
-
-
-def fps_text(fps: tuple[int, int]) -> str:
-    """A frame rate as it is typed."""
-    return str(fps[0]) if fps[1] == 1 else f"{fps[0]}/{fps[1]}"
 
 
 class SettingsDialog(QDialog):
