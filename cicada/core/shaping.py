@@ -56,7 +56,9 @@ class Clock:
             if stay.start <= moment < stay.end:
                 frame = self._plan.frame_at(moment)[1]
                 return frame if self.enters(frame) <= moment else frame - 1
-            moment -= stay.start
+            if moment < stay.start:
+                return 0
+            moment -= stay.end - self._base.start(int(stay.last))
         return max(0, self._base.frame_at(moment))
 
 

@@ -398,7 +398,10 @@ def test_a_clock_goes_on_past_the_frames_of_the_run():
     project = project_with(Clip(frame=20, sound="s"), 48000, (24, 1), ((0, 0.5),))
     clock = shaping(project).clock
     assert clock.enters(LENGTH + 24) - clock.enters(LENGTH) == 48000
-    assert clock.frame_at(clock.enters(LENGTH) + 48000) >= LENGTH
+    for frame in (LENGTH, LENGTH + 1, LENGTH + 24):
+        assert clock.frame_at(clock.enters(frame)) == frame
+        assert clock.frame_at(clock.enters(frame) - 1) == frame - 1
+    assert clock.frame_at(-1) == 0
     # A run that begins later does not enter the frames before, which are reckoned as if it had.
     late = plan(project, Run(frame=30, chase=False))
     assert shaping_of(project, CLIP, late, 0).clock.enters(12) == 24000
