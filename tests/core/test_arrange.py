@@ -41,6 +41,9 @@ def test_a_shift_stops_at_the_scenes_edges_and_drops_a_rest_that_falls_off():
     assert shift.within(999, 9) == (229, 1)
     at_the_end = shift.moving(229, 1).apply(project)
     assert (frames(at_the_end), frames(at_the_end, "l2")) == ([], [239])
+    # The rest is on the scene's last frame, and then on the one behind it.
+    assert frames(shift.moving(205, 0).apply(project)) == [215, 239]
+    assert frames(shift.moving(206, 0).apply(project)) == [216]
     assert shift.moving(0, 0) is None
     assert shift.copying(0, 0) is None
 
