@@ -157,22 +157,6 @@ class TypedQuestion(QDialog):
         self.verb.setEnabled(not problem)
 
 
-def ask(
-    parent: QWidget,
-    title: str,
-    label: str,
-    text: str,
-    verb: str,
-    read: Callable[[str], T],
-    offered: Sequence[str] = (),
-) -> T | None:
-    """Ask for something typed; what ``read`` made of it, or None if it is left as it is."""
-    question = TypedQuestion(parent, title, label, text, verb, read, offered)
-    agreed, typed = question.exec(), question.field.text()
-    question.deleteLater()
-    return read(typed) if agreed else None
-
-
 def any_words(text: str) -> str:
     """What was typed, without spaces around it."""
     return text.strip()
@@ -204,8 +188,11 @@ class Asking:
         read: Callable[[str], T],
         offered: Sequence[str] = (),
     ) -> T | None:
-        """See the function of that name."""
-        return ask(self.parent, title, label, text, verb, read, offered)
+        """Ask for something typed; what ``read`` made of it, or None if it is left as it is."""
+        question = TypedQuestion(self.parent, title, label, text, verb, read, offered)
+        agreed, typed = question.exec(), question.field.text()
+        question.deleteLater()
+        return read(typed) if agreed else None
 
     def file_to_open(self, title: str, names: str = "") -> Path | None:
         """Ask for a file that is there; ``names`` are the kinds offered."""
