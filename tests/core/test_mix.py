@@ -242,3 +242,16 @@ def test_a_jump_within_a_frame_is_where_the_picture_passes_it_and_one_never_reac
     mixed = Mixer(made, project, Ones()).mix(0, made.length - 100)[0]
     assert (mixed[3499], mixed[3500], mixed[3516]) == (1.0, 1.0, 0.25)
     assert mixed[-1] == 0.25
+
+
+def test_a_block_that_begins_amid_a_jump_of_the_master_line_has_the_rest_of_it():
+    project = on_a_layer_with((), fps=8)
+    louder = project.scenes[0]
+    quieter = replace(louder, id="later", layers=(), master=((0.0, 0.25),))
+    project = replace(project, scenes=(louder, quieter))
+    mixer, jump = Mixer(plan(project, Run()), project, Ones()), 12000
+    whole = mixer.mix(jump - 20, 60)[0]
+    assert whole[0] == 1.0
+    assert 0.25 < whole[28] < 1.0
+    assert whole[-1] == 0.25
+    assert np.array_equal(mixer.mix(jump + 5, 35)[0], whole[25:])
