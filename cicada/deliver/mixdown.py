@@ -12,8 +12,8 @@ from cicada.core.model import Project
 from cicada.core.plan import Plan
 from cicada.core.tone import Sources
 from cicada.deliver.levels import BLOCK, LevelMeter, MixLevels
+from cicada.disk.writing import whole_file
 from cicada.errors import Cancelled, CannotWrite
-from cicada.media.whole import whole_file
 
 FORMATS = {
     ".wav": "WAV",
@@ -102,8 +102,8 @@ def mixdown(
     kind, wanted = file_format(path, subtype, plan.rate)
     mixer = Mixer(plan, project, sources, silent)
     try:
-        with whole_file(path) as part:
-            levels = _write(mixer, plan, part, kind, wanted, progress)
+        with whole_file(path) as made:
+            levels = _write(mixer, plan, made.path, kind, wanted, progress)
     except (OSError, ValueError, RuntimeError) as error:
         reason = getattr(error, "strerror", None) or getattr(error, "error_string", str(error))
         raise CannotWrite(

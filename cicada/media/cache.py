@@ -18,8 +18,9 @@ import numpy as np
 import platformdirs
 
 from cicada.core.arrays import Samples
+from cicada.disk.why import why
+from cicada.disk.writing import new_file, sweep, whole_file
 from cicada.errors import CannotWrite
-from cicada.media.whole import part_file, remove_orphans, whole_file
 
 T = TypeVar("T")
 
@@ -89,16 +90,14 @@ class SoundCache:
 
         It is kept if it has been given its ``key`` by the end of the block.
         """
-        with self._safely(channels * expected * 4), part_file(self.folder) as part:
-            with part.open("w+b", buffering=0) as file:
-                filling = Filling(file, channels, expected)
-                yield filling
-                filling.finish()
+        with self._safely(channels * expected * 4), new_file(self.folder) as made:
+            filling = Filling(made.file, channels, expected)
+            yield filling
+            filling.finish()
             if filling.key:
                 target = self.path(filling.key)
                 target.parent.mkdir(exist_ok=True)
-                part.chmod(0o644)
-                part.replace(target)
+                made.become(target, 0o644)
 
     def read_note(self, name: str, kind: type[T]) -> T | None:
         """What was noted beside the samples; None if it is not here, or no longer readable."""
@@ -120,8 +119,8 @@ class SoundCache:
     def _written(self, path: Path, size: int) -> Iterator[IO[bytes]]:
         with self._safely(size):
             path.parent.mkdir(exist_ok=True)
-            with whole_file(path) as part, part.open("w+b", buffering=0) as file:
-                yield file
+            with whole_file(path) as made:
+                yield made.file
 
     @contextmanager
     def _safely(self, size: int) -> Iterator[None]:
@@ -139,7 +138,7 @@ class SoundCache:
             yield
         except OSError as error:
             raise CannotWrite(
-                f"the cache of decoded sounds cannot be written ({error.strerror})",
+                f"the cache of decoded sounds cannot be written ({why(error)})",
                 file=str(self.folder),
                 remedy="free some space or set CICADA_CACHE to another folder",
             ) from None
@@ -167,7 +166,7 @@ class SoundCache:
                 path.unlink()
                 removed += size
         for folder in (self.folder, *self.folder.glob("*/")):
-            remove_orphans(folder)
+            sweep(folder)
         return removed
 
 

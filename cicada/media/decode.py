@@ -9,6 +9,7 @@ import numpy as np
 import soundfile
 
 from cicada.core.arrays import Block
+from cicada.disk.reading import open_file
 from cicada.errors import BadSound
 from cicada.media.blocks import BLOCK_SAMPLES, LONGEST, SoundInfo, SoundReader, finite
 
@@ -60,19 +61,8 @@ def stereo(block: Block) -> Block:
 
 
 def _look_at(path: Path) -> None:
-    if not path.exists():
-        raise BadSound("is not there", file=str(path), remedy="check the name and the folder")
-    if path.is_dir():
-        raise BadSound("is a folder", file=str(path), remedy="name a sound file in it")
-    if not path.is_file():
-        raise BadSound("is no file", file=str(path), remedy="choose a sound file")
-    try:
-        with path.open("rb") as raw:
-            empty = not raw.read(1)
-    except OSError as error:
-        raise BadSound(
-            f"cannot be read ({error.strerror})", file=str(path), remedy="check its permissions"
-        ) from None
+    with open_file(path, BadSound) as raw:
+        empty = not raw.read(1)
     if empty:
         raise BadSound("is empty", file=str(path), remedy="export it again, it has no bytes")
 

@@ -13,6 +13,8 @@ from msgspec import Struct
 
 from cicada.core.arrays import Block
 from cicada.core.timebase import resampled_length
+from cicada.disk.reading import open_file
+from cicada.disk.why import why
 from cicada.errors import BadSound, Cancelled
 from cicada.media.blocks import SoundInfo, SoundReader
 from cicada.media.cache import Filling, SoundCache
@@ -43,19 +45,16 @@ def content_hash(path: Path, progress: Progress = _go_on) -> str:
     digest = hashlib.blake2b(digest_size=20)
     buffer = bytearray(HASH_AT_ONCE)
     view = memoryview(buffer)
-    try:
-        with path.open("rb", buffering=0) as file:
-            while count := file.readinto(buffer):
+    with open_file(path, BadSound) as file:
+        try:
+            while count := file.readinto(buffer):  # type: ignore[attr-defined] # it has no buffer
                 digest.update(view[:count])
                 if not progress(0.0):
                     raise Cancelled("stopped", file=str(path))
-    except OSError as error:
-        reason = error.strerror or "it cannot be opened"
-        raise BadSound(
-            f"cannot be read ({reason})",
-            file=str(path),
-            remedy="check the name and its permissions",
-        ) from None
+        except OSError as error:
+            raise BadSound(
+                f"cannot be read ({why(error)})", file=str(path), remedy="try it again"
+            ) from None
     return f"blake2b:{digest.hexdigest()}"
 
 
@@ -73,7 +72,7 @@ def seen_hash(path: Path, cache: SoundCache) -> str:
     try:
         state = path.stat()
     except OSError as error:
-        raise BadSound(f"cannot be read ({error.strerror})", file=str(path)) from None
+        raise BadSound(f"cannot be read ({why(error)})", file=str(path)) from None
     known = cache.read_note(name, _Seen)
     if known is not None and (known.size, known.changed) == (state.st_size, state.st_mtime_ns):
         return known.hash

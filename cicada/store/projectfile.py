@@ -3,7 +3,6 @@
 ``loads`` of any bytes gives a project or raises ``BadProject``, and nothing else.
 """
 
-import os
 import re
 from collections.abc import Sequence
 from functools import cache
@@ -15,11 +14,15 @@ import msgspec
 from msgspec import Raw, Struct
 
 from cicada.core.model import VERSION, Project, Run, Scene
+from cicada.disk.reading import read_within
+from cicada.disk.why import why
+from cicada.disk.writing import whole_file, write_all
 from cicada.errors import BadProject, CannotWrite
-from cicada.media.whole import whole_file
 from cicada.store.validate import validate
 
 T = TypeVar("T")
+# Bytes of a project, a case or a run file: some millions of keyframes.
+LARGEST = 256_000_000
 
 
 class Case(Struct, kw_only=True, forbid_unknown_fields=True):
@@ -44,17 +47,7 @@ _ENCODER = msgspec.json.Encoder()
 
 def read_bytes(path: Path) -> bytes:
     """The file's bytes; raises ``BadProject`` if it cannot be read."""
-    try:
-        return path.read_bytes()
-    except FileNotFoundError:
-        raise BadProject(
-            "is not there", file=str(path), remedy="check the name and the folder"
-        ) from None
-    except (OSError, ValueError) as error:
-        reason = getattr(error, "strerror", None) or "its name is not one a file can have"
-        raise BadProject(
-            f"cannot be read ({reason})", file=str(path), remedy="check its permissions"
-        ) from None
+    return read_within(path, LARGEST, BadProject)
 
 
 def load(path: Path) -> Project:
@@ -208,23 +201,9 @@ def content_hash(data: bytes) -> str:
 def write_atomically(path: Path, data: bytes) -> None:
     """Replace ``path`` by ``data`` in one step; raises ``CannotWrite``."""
     try:
-        with whole_file(path, 0o666 & ~_umask()) as part, part.open("wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        folder = os.open(path.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
+        with whole_file(path, lasting=True) as made:
+            write_all(made.file, data)
     except (OSError, ValueError) as error:
-        reason = getattr(error, "strerror", None) or "its name is not one a file can have"
         raise CannotWrite(
-            f"cannot be written ({reason})", file=str(path), remedy="choose another folder"
+            f"cannot be written ({why(error)})", file=str(path), remedy="choose another folder"
         ) from None
-
-
-def _umask() -> int:
-    mask = os.umask(0)
-    os.umask(mask)
-    return mask

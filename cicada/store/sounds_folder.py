@@ -11,8 +11,10 @@ from msgspec.structs import replace
 
 from cicada.core.model import Project, Scene, Sound, Take, all_takes
 from cicada.core.picture_parts import PicturePart, source_of, with_source
+from cicada.disk.reading import open_file
+from cicada.disk.why import why
+from cicada.disk.writing import whole_file, write_all
 from cicada.errors import BadSound, Cancelled, CannotWrite
-from cicada.media.whole import whole_file
 
 Progress = Callable[[float], bool]
 COPY = 1 << 20
@@ -69,12 +71,12 @@ def _copy(source: Path, target: Path, content: str = "", progress: Progress = _g
     digest = hashlib.blake2b(digest_size=20)
     try:
         target.parent.mkdir(parents=True, exist_ok=True)
-        with whole_file(target) as part, part.open("wb") as into, source.open("rb") as file:
+        with open_file(source, BadSound) as file, whole_file(target) as made:
             size = os.fstat(file.fileno()).st_size
             while piece := file.read(COPY):
                 digest.update(piece)
-                into.write(piece)
-                if not progress(min(1.0, into.tell() / max(1, size))):
+                write_all(made.file, piece)
+                if not progress(min(1.0, made.file.tell() / max(1, size))):
                     raise Cancelled("stopped", file=str(source))
             if content and content != f"blake2b:{digest.hexdigest()}":
                 raise BadSound(
@@ -84,7 +86,7 @@ def _copy(source: Path, target: Path, content: str = "", progress: Progress = _g
                 )
     except OSError as error:
         raise CannotWrite(
-            f"cannot be written ({error.strerror})",
+            f"cannot be written ({why(error)})",
             file=str(target.parent),
             remedy="free some space or choose another folder",
         ) from None
@@ -173,7 +175,7 @@ def remove_unused(files: Collection[Unused]) -> int:
             file.path.unlink()
         except OSError as error:
             raise CannotWrite(
-                f"cannot be removed ({error.strerror})",
+                f"cannot be removed ({why(error)})",
                 file=str(file.path),
                 remedy="check its permissions",
             ) from None

@@ -130,12 +130,12 @@ def test_the_peaks_of_a_voice_are_those_of_its_sound_under_levels_and_lines():
 
 
 def test_the_lines_of_loops_are_in_the_peaks_of_each():
-    clip = Clip(frame=0, sound="s", loops=2, line_over="loop", level_line=((0.0, 1.0), (1.0, 0.0)))
+    clip = Clip(frame=10, sound="s", loops=2, line_over="loop", level_line=((0.0, 1.0), (1.0, 0.0)))
     project = project_with(clip)
     (voice,) = plan(project).voices
     timing = clip_timing(clip, project.sounds[0], RATE)
     flat = Samples(np.full(RATE, 0.8, np.float32))
-    moments = np.arange(0, 2 * RATE + 1, 80)
+    moments = np.arange(voice.start, voice.start + 2 * RATE + 1, 80)
     layer = project.scenes[0].layers[0]
     heights = voice_peaks(voice, clip, timing, layer, RATE, flat, moments, lambda at: at)[1]
     assert heights[1] == pytest.approx(heights[101], rel=1e-2)

@@ -75,15 +75,22 @@ def test_stopping_leaves_no_half_file(cache, tmp_path):
     assert not [path for path in cache.folder.rglob("*") if path.is_file()]
 
 
-def test_what_a_killed_worker_left_is_swept_up(cache, tmp_path):
+def test_a_killed_worker_leaves_nothing(cache):
     code = (
         "import os, sys; from pathlib import Path; from cicada.media.cache import SoundCache\n"
         "with SoundCache(Path(sys.argv[1])).filling(1, 10): os._exit(1)"
     )
     subprocess.run([sys.executable, "-c", code, str(cache.folder)], check=False)
-    assert [path for path in cache.folder.iterdir() if path.suffix == ".part"]
+    assert not list(cache.folder.iterdir())
+
+
+def test_what_is_left_where_files_need_a_name_is_swept_up(cache):
+    dead = subprocess.Popen([sys.executable, "-c", ""])
+    dead.wait()
+    cache.folder.mkdir(parents=True, exist_ok=True)
+    (cache.folder / f".{dead.pid}-abcd1234.part").touch()
     cache.keep_to(10**9)
-    assert not [path for path in cache.folder.iterdir() if path.suffix == ".part"]
+    assert not list(cache.folder.iterdir())
 
 
 def test_more_samples_than_the_header_said_are_all_kept(cache):

@@ -160,7 +160,7 @@ def test_saving_leaves_no_half_file_and_keeps_what_was_there(tmp_path, monkeypat
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(os, "fsync", fail)
-    with pytest.raises(CannotWrite, match="No space left"):
+    with pytest.raises(CannotWrite, match="no room is left"):
         save(empty_project("Two"), file)
     assert file.read_bytes() == before
     assert list(tmp_path.iterdir()) == [file]

@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QProgressDialog
 from cicada.core.model import Run
 from cicada.core.planner import plan
 from cicada.deliver.mixdown import FORMATS, Mixdown, file_format
+from cicada.disk.writing import sweep
 from cicada.errors import CicadaError
 from cicada.jobs.mixing import mix_down
-from cicada.media.whole import remove_orphans
 from cicada.store.sounds_folder import sound_files
 from cicada.window.state.document import Document
 from cicada.window.state.jobs import Job
@@ -67,7 +67,7 @@ class Delivering:
         def failed(sentence: str) -> None:
             over()
             # A worker that had to be ended has left what it was writing.
-            QTimer.singleShot(1000, lambda: remove_orphans(path.parent))
+            QTimer.singleShot(1000, lambda: sweep(path.parent))
             self.notices.say(
                 "The mixdown was stopped; nothing was written." if job.cancelled else sentence
             )

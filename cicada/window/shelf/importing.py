@@ -10,10 +10,10 @@ from cicada.core.editing import Cell
 from cicada.core.model import Project, Sound
 from cicada.core.naming import likeness
 from cicada.core.shelf_edits import AddSounds, AddTake
+from cicada.disk.writing import sweep
 from cicada.errors import CicadaError
 from cicada.jobs.files import Found, find_sounds, keep_file, take_in
 from cicada.media.ingest import Ingested
-from cicada.media.whole import remove_orphans
 from cicada.store.importing import (
     INSIDE_UP_TO,
     already_here,
@@ -334,7 +334,7 @@ class Importing(QObject):
         self.done = True
         folder = sounds_folder(self.document.file)
         if folder.exists():
-            remove_orphans(folder)
+            sweep(folder)
         self._decoding.keep_to_limit()
         self.changed.emit()
         self.over.emit()
