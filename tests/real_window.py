@@ -25,15 +25,27 @@ def kept_workers():
 
 @pytest.fixture
 def shared_workers(monkeypatch, kept_workers):
-    """Windows of one test after the other have the same workers: to start some takes a second."""
-    start = jobs.start_workers
+    """Windows of one test after the other have the same workers: to start some takes a second.
+
+    One that is there at the same time as another has workers of its own.
+    """
+    start, stop, lent = jobs.start_workers, jobs.stop_workers, []
 
     def lend(count):
+        if lent:
+            return start(count)
         kept_workers[:] = kept_workers or start(count)
-        return list(kept_workers)
+        lent.append(list(kept_workers))
+        return lent[0]
+
+    def take_back(workers):
+        if lent and workers is lent[0]:
+            lent.clear()
+        else:
+            stop(workers)
 
     monkeypatch.setattr(jobs, "start_workers", lend)
-    monkeypatch.setattr(jobs, "stop_workers", lambda workers: None)
+    monkeypatch.setattr(jobs, "stop_workers", take_back)
 
 
 @pytest.fixture(scope="session")

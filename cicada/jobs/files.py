@@ -10,6 +10,9 @@ from msgspec import Struct
 
 from cicada.core.editing import Changes
 from cicada.core.model import Project, Sound
+from cicada.disk.reading import open_file
+from cicada.disk.why import why
+from cicada.disk.writing import whole_file
 from cicada.errors import BadSound, CicadaError
 from cicada.jobs.worker import progress
 from cicada.media.cache import SoundCache
@@ -139,10 +142,11 @@ def copy_to_work_on(path: Path, folder: Path, name: str) -> Path:
         target = folder / f"{plain} {number}{path.suffix.lower()}"
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        shutil.copyfile(path, target)
+        with open_file(path, BadSound) as file, whole_file(target) as made:
+            shutil.copyfileobj(file, made.file)
     except OSError as error:
         raise BadSound(
-            f"cannot be copied ({error.strerror})",
+            f"cannot be copied ({why(error)})",
             file=str(path),
             remedy="see that it is there and that there is room for a copy",
         ) from None

@@ -18,9 +18,10 @@ import numpy as np
 import platformdirs
 
 from cicada.core.arrays import Samples
+from cicada.disk.reading import read_within
 from cicada.disk.why import why
 from cicada.disk.writing import new_file, sweep, whole_file
-from cicada.errors import CannotWrite
+from cicada.errors import BadSound, CannotWrite
 
 T = TypeVar("T")
 
@@ -30,6 +31,8 @@ LIMIT = 10 * 1000**3
 USED_EVERY = 60.0
 HEADER = 128
 COPY = 1 << 20
+# Bytes of a note at most.
+NOTE = 64_000_000
 
 
 def user_cache() -> "SoundCache":
@@ -102,8 +105,8 @@ class SoundCache:
     def read_note(self, name: str, kind: type[T]) -> T | None:
         """What was noted beside the samples; None if it is not here, or no longer readable."""
         try:
-            return msgspec.json.decode(self._note(name).read_bytes(), type=kind)
-        except (OSError, msgspec.DecodeError):
+            return msgspec.json.decode(read_within(self._note(name), NOTE, BadSound), type=kind)
+        except (BadSound, msgspec.DecodeError):
             return None
 
     def write_note(self, name: str, what: object) -> None:

@@ -130,7 +130,7 @@ def _missing_bytes(path: Path, file: soundfile.SoundFile) -> int:
     if file.format not in ("WAV", "WAVEX"):
         return 0
     size = path.stat().st_size
-    with path.open("rb") as raw:
+    with open_file(path, BadSound) as raw:
         at = 12
         while at + 8 <= size:
             raw.seek(at)

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QImage, QImageReader, QTransform
 
+from cicada.disk.reading import open_file
 from cicada.errors import BadPicture
 
 # Nothing that names other files or addresses: a picture must not make anything be fetched.
@@ -62,7 +63,7 @@ def is_animated(path: Path) -> bool:
     if reader.supportsAnimation():
         return reader.imageCount() > 1
     if bytes(reader.format().data()) == b"png":
-        with path.open("rb") as file:
+        with open_file(path, BadPicture) as file:
             return b"acTL" in file.read(1 << 16)
     return False
 

@@ -10,9 +10,13 @@ from cicada.core.all_edits import decoded
 from cicada.core.digest import Digests
 from cicada.core.history import History
 from cicada.core.model import Project
+from cicada.disk.reading import read_within
 from cicada.errors import BadProject
 from cicada.store.journal_lines import SUFFIX, Base, Record, record_of, whole_lines
 from cicada.store.validate import validate
+
+# Bytes of a journal at most; it is compacted long before.
+LARGEST = 1_000_000_000
 
 
 class Unfinished(NamedTuple):
@@ -48,9 +52,9 @@ class Unfinished(NamedTuple):
 def read(path: Path) -> Unfinished | None:
     """What the journal at ``path`` holds; None if that is nothing that can be used."""
     try:
-        data = path.read_bytes()
+        data = read_within(path, LARGEST, BadProject)
         when = path.stat().st_mtime
-    except OSError:
+    except (OSError, BadProject):
         return None
     lines = whole_lines(data)
     records = [record_of(line) for line in lines]

@@ -12,8 +12,9 @@ from pathlib import Path
 from typing import NamedTuple
 
 from cicada.core.model import Project
+from cicada.disk.why import why
 from cicada.errors import CannotWrite, CicadaError
-from cicada.store.projectfile import content_hash, load, write_atomically
+from cicada.store.projectfile import content_hash, load, read_bytes, write_atomically
 
 KEPT = 10
 NOTE = "of.txt"
@@ -52,13 +53,13 @@ class Versions:
         made = folder / f"{datetime.now():%Y%m%d-%H%M%S-%f}-{name}.cicada"
         try:
             folder.mkdir(parents=True, exist_ok=True)
-            note = folder / NOTE
-            if not note.exists():
-                note.write_bytes(str(file.absolute()).encode("utf-8", "surrogateescape"))
         except OSError as error:
             raise CannotWrite(
-                f"cannot be written ({error.strerror})", file=str(folder), remedy="free some space"
+                f"cannot be written ({why(error)})", file=str(folder), remedy="free some space"
             ) from None
+        note = folder / NOTE
+        if not note.exists():
+            write_atomically(note, str(file.absolute()).encode("utf-8", "surrogateescape"))
         write_atomically(made, data)
         for old in self.of(file)[KEPT:]:
             for path in (old.path, old.picture):
@@ -72,7 +73,7 @@ class Versions:
         A version that cannot be kept must not keep anybody from saving.
         """
         try:
-            return self.keep(file, file.read_bytes())
+            return self.keep(file, read_bytes(file))
         except (OSError, CicadaError):
             return None
 
@@ -100,6 +101,6 @@ class Versions:
 
 
 def _bytes(path: Path) -> bytes:
-    with suppress(OSError):
-        return path.read_bytes()
+    with suppress(CicadaError):
+        return read_bytes(path)
     return b""

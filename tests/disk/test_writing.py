@@ -18,6 +18,11 @@ def write(target, data=b"new", **how):
         write_all(made.file, data)
 
 
+def fail_half_way(made):
+    write_all(made.file, b"half")
+    raise KeyError
+
+
 @pytest.fixture(params=["without a name", "with a name"])
 def kind(request, monkeypatch):
     """Where the disk knows files without a name, and where it does not."""
@@ -48,8 +53,7 @@ def test_what_fails_leaves_what_was_there_and_nothing_beside_it(tmp_path):
     target = tmp_path / "a"
     write(target, b"old")
     with pytest.raises(KeyError), whole_file(target) as made:
-        write_all(made.file, b"half")
-        raise KeyError
+        fail_half_way(made)
     assert target.read_bytes() == b"old"
     assert list(tmp_path.iterdir()) == [target]
 

@@ -105,7 +105,7 @@ def test_a_copy_to_work_on_never_takes_the_place_of_another(tmp_path):
     assert first != second
     assert first.parent == second.parent == tmp_path / "copies"
     assert first.read_bytes() == second.read_bytes() == path.read_bytes()
-    with pytest.raises(BadSound, match="cannot be copied"):
+    with pytest.raises(BadSound, match="is not there"):
         copy_to_work_on(tmp_path / "gone.wav", tmp_path / "copies", "Gone")
 
 

@@ -7,11 +7,11 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QPixmap
 
-from cicada.errors import CicadaError
+from cicada.errors import BadProject, CicadaError
 from cicada.jobs.files import copied_beside
 from cicada.store.journal_lines import SUFFIX
 from cicada.store.leftovers import Leftover, folders, leftovers, remove, remove_needless
-from cicada.store.projectfile import content_hash, load, loads
+from cicada.store.projectfile import content_hash, load, loads, read_bytes
 from cicada.store.sounds_folder import sounds_folder
 from cicada.store.unfinished import Unfinished, is_open, read, unfinished
 from cicada.window.frame.files import Files
@@ -222,6 +222,6 @@ def _file_changed(found: Unfinished) -> bool:
     if found.unsaved:
         return False
     try:
-        return content_hash(Path(found.base.file).read_bytes()) != found.base.content
-    except OSError:
+        return content_hash(read_bytes(Path(found.base.file))) != found.base.content
+    except BadProject:
         return True

@@ -9,7 +9,8 @@ from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QAction, QActionGroup, QShortcut
 from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QWidget
 
-from cicada.core.model import Run
+from cicada.errors import CicadaError
+from cicada.store.projectfile import load_run, write_atomically
 from cicada.window.playing.rail import Rail
 from cicada.window.playing.together import TogetherDialog
 from cicada.window.playing.transport import PACES, Transport
@@ -273,9 +274,9 @@ class PlayCommands(QObject):
         path = self._asking.file_to_write("Save this run", RUN_FILES, ".json")
         if path is not None and live is not None:
             try:
-                path.write_bytes(msgspec.json.format(msgspec.json.encode(live)) + b"\n")
-            except OSError as error:
-                self._notices.tell(f"{path}: cannot be written ({error.strerror})")
+                write_atomically(path, msgspec.json.format(msgspec.json.encode(live)) + b"\n")
+            except CicadaError as error:
+                self._notices.tell(str(error))
                 return
             self._notices.say(f"Saved {path.name}: render it with --run.")
 
@@ -289,12 +290,10 @@ class PlayCommands(QObject):
         """Draw and play the run of a file."""
         project = self.session.document.project
         try:
-            run = msgspec.json.decode(path.read_bytes(), type=Run)
+            run = load_run(path)
             scene = project.scene(run.scene or project.scenes[0].id)
-        except OSError as error:
-            self._notices.tell(f"{path}: cannot be read ({error.strerror})")
-        except msgspec.MsgspecError as error:
-            self._notices.tell(f"{path}: is no run ({error}); choose one that was saved here")
+        except CicadaError as error:
+            self._notices.tell(str(error))
         except KeyError:
             self._notices.tell(f"{path}: begins in a scene that this project does not have")
         else:

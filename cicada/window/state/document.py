@@ -248,11 +248,11 @@ class Document(QObject):
         """Whether the project's file is not as this window has read or written it."""
         if self.path is None or not self._content:
             return False
-        try:
-            return content_hash(self.path.read_bytes()) != self._content
-        except FileNotFoundError:
+        if not self.path.exists():
             return False
-        except OSError:
+        try:
+            return content_hash(read_bytes(self.path)) != self._content
+        except BadProject:
             return True
 
     def save(self, path: Path | None = None) -> None:

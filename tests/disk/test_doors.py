@@ -1,0 +1,50 @@
+"""Only the doors open files: whoever else does is not bounded, and not written whole."""
+
+import ast
+
+import pytest
+
+# What opens files of our own (locked, mapped or packaged), or hands them to a library.
+ALLOWED = {
+    "cli/main.py",  # a pipe whose reader has gone leads to nowhere
+    "demo/pictures.py",  # what the demo makes
+    "media/cache.py",  # numpy maps its own arrays
+    "store/journal.py",  # locked, and appended to
+    "store/log.py",
+    "store/schema.py",  # a developer's command
+    "store/unfinished.py",  # asks for a lock
+    "window/drawing/icons.py",
+    "window/drawing/theme.py",
+}
+PATHS = {"read_bytes", "read_text", "write_bytes", "write_text"}
+
+
+def opens(tree):
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Attribute):
+            on_os = isinstance(node.func.value, ast.Name) and node.func.value.id == "os"
+            words = [a.value for a in node.args if isinstance(a, ast.Constant)]
+            mode = any(w in {"r", "rb", "w", "wb", "a", "ab", "w+b", "r+b"} for w in words)
+            if node.func.attr in PATHS or (node.func.attr == "open" and (on_os or mode)):
+                yield ast.unparse(node)
+        if isinstance(node, ast.Call) and ast.unparse(node.func) in {"open", "shutil.copyfile"}:
+            yield ast.unparse(node)
+
+
+def modules(root):
+    return sorted((root / "cicada").rglob("*.py"))
+
+
+def test_nothing_but_the_doors_opens_files(pytestconfig):
+    root = pytestconfig.rootpath
+    found = {
+        str(path.relative_to(root / "cicada")): calls
+        for path in modules(root)
+        if path.parent.name != "disk" and (calls := list(opens(ast.parse(path.read_text("utf-8")))))
+    }
+    assert not {name: calls for name, calls in found.items() if name not in ALLOWED}
+
+
+@pytest.mark.parametrize("code", ["p.read_bytes()", "p.open('rb')", "os.open(p, 0)", "open(p)"])
+def test_an_opening_would_be_found(code):
+    assert list(opens(ast.parse(code)))
