@@ -5,8 +5,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from cicada.core.all_edits import KINDS, decoded, encoded
-from cicada.core.editing import Cell, Edit
-from cicada.core.history import History
+from cicada.core.editing import Cell, Edit, plainly
 from cicada.core.keyframe_edits import (
     ChangeKeyframes,
     MoveKeyframes,
@@ -113,10 +112,13 @@ def test_a_guarded_layer_can_be_read_and_freed_but_not_edited():
     )
 
 
-def test_a_history_at_either_end_stays_as_it_is():
-    history = History(empty_project("x"))
-    assert history.undone() is history
-    assert history.redone() is history
+def test_a_value_equal_to_its_default_is_that_default():
+    clip = Clip(frame=1, sound="s1", level=float("1.0"), level_line=(), loops=2)
+    same = plainly(clip)
+    assert same is not clip
+    assert same == clip
+    assert (same.level is Clip(frame=0, sound="x").level, same.loops) == (True, 2)
+    assert plainly(same) is same
 
 
 @settings(max_examples=50)
