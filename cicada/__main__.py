@@ -2,7 +2,7 @@
 
 import sys
 
-from cicada.cli.main import main
+from cicada.cli.start import main
 
 if __name__ == "__main__":
     sys.exit(main())

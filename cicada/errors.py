@@ -3,6 +3,13 @@
 from typing_extensions import override
 
 
+def plain(text: str) -> str:
+    """A text as one line that can be shown: what steers a terminal is spelt out."""
+    if text.isprintable():
+        return text
+    return "".join(letter if letter.isprintable() else f"\\x{ord(letter):02x}" for letter in text)
+
+
 class CicadaError(Exception):
     """Something the user can put right.
 
@@ -14,7 +21,7 @@ class CicadaError(Exception):
         self.problem, self.file, self.place, self.remedy = problem, file, place, remedy
         where = ": ".join(part for part in (file, place) if part)
         sentence = f"{where}: {problem}" if where else problem
-        super().__init__(f"{sentence}; {remedy}" if remedy else sentence)
+        super().__init__(plain(f"{sentence}; {remedy}" if remedy else sentence))
 
     def at(self, file: str) -> "CicadaError":
         """The same error, said of ``file``."""

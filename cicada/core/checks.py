@@ -1,7 +1,7 @@
 """What looks wrong in a project, found in its plan."""
 
 from collections import defaultdict
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Mapping
 from typing import Literal
 
 from msgspec import Struct
@@ -10,6 +10,7 @@ from cicada.core.model import Clip, Project, Run
 from cicada.core.plan import Anchor, Event, Plan, Voice
 from cicada.core.planner import plan
 from cicada.core.reasons import Silence, why_silent
+from cicada.errors import plain
 
 # Enough passes to see copies of a clip pile up; more would only say the same again.
 PASSES = 3
@@ -28,32 +29,40 @@ class Finding(Struct, frozen=True, kw_only=True):
 
 
 def check(
-    project: Project, missing: Collection[str] = (), planned: Plan | None = None
+    project: Project,
+    missing: Collection[str] = (),
+    planned: Plan | None = None,
+    unheard: Mapping[str, str] | None = None,
 ) -> list[Finding]:
     """Everything found in the film as its audience will get it.
 
-    ``missing`` are the ids of the sounds whose files are not there; ``planned`` is the plan of
-    one pass of the film, if it is at hand.
+    ``missing`` are the ids of the sounds whose files are not there, ``unheard`` says of others
+    why they cannot be heard; ``planned`` is the plan of one pass of the film, if it is at hand.
     """
     passes = PASSES if project.plays == 0 else min(project.plays, PASSES)
     if planned is None or passes > 1:
         planned = plan(project, Run(passes=passes))
     return [
-        *_missing(project, missing),
+        *_missing(project, missing, unheard or {}),
         *_holds(project, planned.events),
         *_silent_clips(project, planned),
         *_piles(project, planned.voices, passes),
     ]
 
 
-def _missing(project: Project, missing: Collection[str]) -> Iterable[Finding]:
+def _missing(
+    project: Project, missing: Collection[str], unheard: Mapping[str, str]
+) -> Iterable[Finding]:
     for sound in project.sounds:
         if sound.id in missing:
+            said = f"the sound {sound.label!r} is missing: {sound.file or 'it has no file'}"
             yield Finding(
-                kind="missing-sound",
-                severity="error",
-                sentence=f"the sound {sound.label!r} is missing: {sound.file or 'it has no file'}",
-                sound=sound.id,
+                kind="missing-sound", severity="error", sentence=plain(said), sound=sound.id
+            )
+        elif sound.id in unheard:
+            said = f"the sound {sound.label!r} cannot be heard: {unheard[sound.id]}"
+            yield Finding(
+                kind="unheard-sound", severity="error", sentence=plain(said), sound=sound.id
             )
 
 

@@ -40,7 +40,8 @@ def free_name(wanted: str, taken: Collection[str], join: str = " ") -> str:
 
 def readable_name(stem: str) -> str:
     """A name for people, from a file's name without its suffix."""
-    words = re.sub(r"[_\s]+", " ", stem).strip()
+    shown = "".join(letter if letter.isprintable() else " " for letter in stem)
+    words = re.sub(r"[_\s]+", " ", shown).strip()
     return words[:1].upper() + words[1:] if words else "Sound"
 
 

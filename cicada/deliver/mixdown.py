@@ -1,5 +1,6 @@
 """Rendering a plan to a sound file: the same samples and bytes every time."""
 
+import shutil
 from collections.abc import Callable, Collection
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,6 +13,7 @@ from cicada.core.model import Project
 from cicada.core.plan import Plan
 from cicada.core.tone import Sources
 from cicada.deliver.levels import BLOCK, LevelMeter, MixLevels
+from cicada.disk.why import why
 from cicada.disk.writing import whole_file
 from cicada.errors import Cancelled, CannotWrite
 
@@ -28,6 +30,11 @@ FORMATS = {
     ".rf64": "RF64",
     ".au": "AU",
 }
+# Their header counts bytes in 32 bits.
+NARROW_FORMATS = {"WAV", "AIFF", "AU"}
+NARROW = (1 << 32) - (1 << 16)
+COMPRESSED = {"FLAC", "OGG", "MP3"}
+BYTES = {"FLOAT": 4, "PCM_24": 3, "PCM_32": 4, "DOUBLE": 8, "PCM_U8": 1, "PCM_S8": 1}
 DEFAULT_SUBTYPES = {"FLAC": "PCM_24", "OGG": "VORBIS", "MP3": "MPEG_LAYER_III"}
 # libsndfile's SFC_SET_ADD_PEAK_CHUNK: that chunk holds the time of writing.
 _SET_ADD_PEAK_CHUNK = 0x1050
@@ -38,6 +45,7 @@ class Mixdown:
     """What was written, and how loud it is."""
 
     path: Path
+    kind: str
     subtype: str
     length: int
     rate: int
@@ -100,16 +108,71 @@ def mixdown(
     ``Cancelled``.
     """
     kind, wanted = file_format(path, subtype, plan.rate)
+    kind = fitting_format(path, kind, wanted, plan.length, plan.rate)
     mixer = Mixer(plan, project, sources, silent)
     try:
         with whole_file(path) as made:
             levels = _write(mixer, plan, made.path, kind, wanted, progress)
+            _read_back(made.path, path, kind, wanted, plan.length)
     except (OSError, ValueError, RuntimeError) as error:
-        reason = getattr(error, "strerror", None) or getattr(error, "error_string", str(error))
+        if isinstance(error, soundfile.SoundFileError):
+            reason = error.error_string.removeprefix("Error : ").rstrip(".").lower()
+        else:
+            reason = why(error) if isinstance(error, OSError | ValueError) else str(error)
         raise CannotWrite(
             f"cannot be written ({reason})", file=str(path), remedy="choose another folder"
         ) from None
-    return Mixdown(path, wanted, plan.length, plan.rate, levels)
+    return Mixdown(path, kind, wanted, plan.length, plan.rate, levels)
+
+
+def size_of(subtype: str, length: int) -> int:
+    """About how many bytes a mix of ``length`` samples takes."""
+    # What is compressed is taken to be as large as its samples would be, at most.
+    return 2 * length * BYTES.get(subtype, 2) + 4096
+
+
+def fitting_format(path: Path, kind: str, subtype: str, length: int, rate: int) -> str:
+    """The format itself, or for a WAV over 4 GB RF64; raises ``CannotWrite`` if nothing fits."""
+    size = size_of(subtype, length)
+    if size >= NARROW and kind in NARROW_FORMATS:
+        if kind != "WAV":
+            raise CannotWrite(
+                f"the mix takes {size / 1e9:.1f} GB, and {kind} holds 4.2",
+                file=str(path),
+                remedy="write WAV, CAF or FLAC, or set a limit",
+            )
+        kind = "RF64"
+    if kind == "FLAC" and length >= 1 << 36:
+        raise CannotWrite(
+            f"the mix is {length / rate / 3600:.0f} hours long, more than FLAC holds",
+            file=str(path),
+            remedy="write WAV, or set a limit",
+        )
+    try:
+        free = shutil.disk_usage(path.parent).free
+    except (OSError, ValueError):
+        # What is wrong there is said when it is written.
+        return kind
+    if size > free and kind not in COMPRESSED:
+        raise CannotWrite(
+            f"the mix takes {size / 1e9:.1f} GB, and {free / 1e9:.1f} GB are free",
+            file=str(path),
+            remedy="free some space, choose another disk, or set a limit",
+        )
+    return kind
+
+
+def _read_back(part: Path, path: Path, kind: str, subtype: str, length: int) -> None:
+    """See that what was written has all samples, as whoever reads it will find."""
+    if kind in COMPRESSED - {"FLAC"}:
+        return
+    found = soundfile.info(str(part)).frames
+    if found != length:
+        raise CannotWrite(
+            f"was written with {found} of {length} samples, so it was given up ({subtype})",
+            file=str(path),
+            remedy="write another format",
+        )
 
 
 def _write(

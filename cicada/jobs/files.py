@@ -134,7 +134,10 @@ def find_missing(
 
 def copy_to_work_on(path: Path, folder: Path, name: str) -> Path:
     """A copy of a sound file in a folder of its own, for another program to work on."""
-    plain = re.sub(r"[/\x00-\x1f]+", "-", name).lstrip(".")[:80] or "sound"
+    plain = (
+        re.sub(r"[/\x00-\x1f]+", "-", name).lstrip(".").encode()[:180].decode(errors="ignore")
+        or "sound"
+    )
     target = folder / f"{plain}{path.suffix.lower()}"
     number = 1
     while target.exists():

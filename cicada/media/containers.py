@@ -9,6 +9,8 @@ import av
 import numpy as np
 
 from cicada.core.arrays import Block
+from cicada.disk.paths import is_text
+from cicada.disk.reading import open_file
 from cicada.errors import BadSound
 from cicada.media.blocks import BLOCK_SAMPLES, LONGEST, SoundInfo, finite
 
@@ -25,9 +27,11 @@ LATE = 0.05
 @contextmanager
 def open_container(path: Path) -> Iterator["_Container"]:
     """The file, ready to be read; raises ``BadSound``."""
+    # A name that is no text cannot be handed over, what is open can.
+    held = None if is_text(path) else open_file(path, BadSound)
     try:
         container = av.open(
-            str(path),
+            str(path) if held is None else f"/proc/self/fd/{held.fileno()}",
             options={"protocol_whitelist": "file", "format_whitelist": DEMUXERS},
             metadata_errors="ignore",
         )
@@ -35,6 +39,9 @@ def open_container(path: Path) -> Iterator["_Container"]:
         raise _unreadable(path) from None
     except (av.FFmpegError, ValueError, OSError) as error:
         raise _unreadable(path, getattr(error, "strerror", None) or str(error)) from None
+    finally:
+        if held is not None:
+            held.close()
     with container:
         yield _Container(path, container)
 

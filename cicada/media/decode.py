@@ -1,5 +1,6 @@
 """Reading a sound file, whatever usual format it is in, as blocks of mono or stereo samples."""
 
+import os
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
@@ -26,7 +27,7 @@ def opened(path: Path) -> Iterator[SoundReader]:
     """The file, ready to be read; raises ``BadSound``."""
     _look_at(path)
     try:
-        file = soundfile.SoundFile(str(path))
+        file = soundfile.SoundFile(os.fsencode(path))
     except (RuntimeError, TypeError, OSError):
         # The slow import is for files that need it.
         from cicada.media.containers import open_container

@@ -60,6 +60,14 @@ class SoundSources:
             self._opened[key] = self._fitted(sound_id, found)
         return self._opened[key]
 
+    def why_silent(self, sound_id: str) -> str:
+        """Why a sound cannot be heard, in a sentence; empty if it can be."""
+        if self.whole(sound_id) is not None:
+            return ""
+        if sound_id not in self._files:
+            return "it has no file; import it again, or remove it"
+        return str(self.refused.get(sound_id, "it is not decoded yet"))
+
     def samples(self, sound: str, first: int, last: int, speed: float) -> Samples | None:
         """Samples ``first..last`` at ``speed``: see ``tone.Sources``."""
         if speed == 1:
@@ -117,8 +125,8 @@ class SoundSources:
         sound = self._sounds[sound_id]
         if sound.hash:
             return self._cache.sound_key(sound.hash, self._rate)
-        path = self._files.get(sound_id)
-        if path is None or sound_id in self.refused:
+        path = self._file(sound_id)
+        if path is None:
             return None
         if sound_id not in self._contents:
             try:
@@ -128,9 +136,14 @@ class SoundSources:
                 return None
         return self._cache.sound_key(self._contents[sound_id], self._rate)
 
-    def _make(self, sound_id: str, key: str) -> Samples | None:
+    def _file(self, sound_id: str) -> Path | None:
+        """The file of a sound that has not been refused."""
         path = self._files.get(sound_id)
-        if path is None or sound_id in self.refused:
+        return None if sound_id in self.refused else path
+
+    def _make(self, sound_id: str, key: str) -> Samples | None:
+        path = self._file(sound_id)
+        if path is None:
             return None
         try:
             taken = ingest(path, self._rate, self._cache)

@@ -8,6 +8,9 @@ import soundfile
 
 from cicada.core.model import Project, Sound, Take, all_takes
 from cicada.core.naming import all_ids, code_name, free_name, next_id, readable_name
+from cicada.disk.paths import is_text, text_of
+from cicada.disk.why import why
+from cicada.errors import BadSound
 from cicada.media.ingest import Ingested
 from cicada.store.sounds_folder import keep, relative
 
@@ -72,9 +75,9 @@ def new_sound(
     Raises ``CannotWrite``; the project itself is not changed.
     """
     taken_names = {sound.name for sound in project.sounds}
-    name = free_name(readable_name(path.stem), taken_names)
+    name = free_name(readable_name(text_of(Path(path.stem))), taken_names)
     if linked:
-        file = relative(path, project_file.parent)
+        file = link_to(path, project_file)
     return Sound(
         id=next_id("s", all_ids(project)),
         name=name,
@@ -82,9 +85,29 @@ def new_sound(
         file=keep(path, taken.hash, project_file) if file is None else file,
         kept="linked" if linked else "inside",
         **_facts(taken),
-        origin=str(path.absolute()),
+        origin=text_of(path.absolute()),
         note="; ".join(taken.info.notes),
     )
+
+
+def link_to(path: Path, project_file: Path) -> str:
+    """The way from a project to a file that stays where it is; raises ``BadSound``."""
+    if not is_text(path.absolute()):
+        raise BadSound(
+            "its name or folder has letters that are no text, so it cannot be linked",
+            file=str(path),
+            remedy="rename it",
+        )
+    return relative(path, project_file.parent)
+
+
+def kept_file(path: Path, taken: Ingested, project_file: Path) -> str | None:
+    """Where the bytes of a newcomer are kept inside; None if it is so large that it is linked."""
+    try:
+        large = path.stat().st_size > INSIDE_UP_TO
+    except OSError as error:
+        raise BadSound(f"cannot be read ({why(error)})", file=str(path)) from None
+    return None if large else keep(path, taken.hash, project_file)
 
 
 def new_take(name: str, taken: Ingested, file: str, *, linked: bool = False) -> Take:

@@ -3,7 +3,8 @@
 import hashlib
 import os
 import re
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
@@ -15,10 +16,12 @@ from cicada.disk.reading import open_file
 from cicada.disk.why import why
 from cicada.disk.writing import whole_file, write_all
 from cicada.errors import BadSound, Cancelled, CannotWrite
+from cicada.media.ingest import content_hash
 
 Progress = Callable[[float], bool]
 COPY = 1 << 20
 # The names that files kept inside have; anything else in the folder is not ours.
+_SUFFIX = re.compile(r"\.[a-z0-9]{1,8}")
 _KEPT = re.compile(r"[0-9a-f]{40}(\.[^.]*)?$")
 
 
@@ -58,18 +61,54 @@ def keep(source: Path, content: str, project_file: Path, progress: Progress = _g
     ``progress`` is told the share done and answers whether to go on. Raises ``CannotWrite``,
     ``BadSound`` if the file is not the one of that hash any more, or ``Cancelled``.
     """
-    folder = sounds_folder(project_file)
-    name = content.removeprefix("blake2b:") + source.suffix.lower()
+    folder = _own(sounds_folder(project_file))
+    suffix = source.suffix.lower()
+    name = content.removeprefix("blake2b:") + (suffix if _SUFFIX.fullmatch(suffix) else "")
     target = folder / name
-    if not target.exists():
+    if not _holds(target, content):
+        _make_room(target)
         _copy(source, target, content, progress)
     return f"{folder.name}/{name}"
+
+
+def _own(folder: Path) -> Path:
+    """The sounds folder itself, which must not lead elsewhere: what is there is not ours."""
+    if folder.is_symlink():
+        raise CannotWrite(
+            "is a link to another folder",
+            file=str(folder),
+            remedy="put the folder itself there, or save the project elsewhere",
+        )
+    return folder
+
+
+def _holds(target: Path, content: str) -> bool:
+    """Whether a file is there and is what its name says."""
+    if not target.is_file() or target.is_symlink():
+        return False
+    try:
+        return content_hash(target) == content
+    except BadSound:
+        return False
+
+
+def _make_room(target: Path) -> None:
+    """Move aside what stands where a sound's file belongs and is no file."""
+    if target.is_dir() and not target.is_symlink():
+        number = 1
+        while (aside := target.with_name(f"{target.name} {number}")).exists():
+            number += 1
+        with _said(target.parent):
+            target.rename(aside)
+    elif target.is_symlink():
+        with _said(target.parent):
+            target.unlink()
 
 
 def _copy(source: Path, target: Path, content: str = "", progress: Progress = _go_on) -> None:
     """Copy a file whole or not at all, and see that it has the ``content`` if one is given."""
     digest = hashlib.blake2b(digest_size=20)
-    try:
+    with _said(target.parent):
         target.parent.mkdir(parents=True, exist_ok=True)
         with open_file(source, BadSound) as file, whole_file(target) as made:
             size = os.fstat(file.fileno()).st_size
@@ -84,10 +123,17 @@ def _copy(source: Path, target: Path, content: str = "", progress: Progress = _g
                     file=str(source),
                     remedy="import it again",
                 )
+
+
+@contextmanager
+def _said(folder: Path) -> Iterator[None]:
+    """Say in a sentence what goes wrong in a folder."""
+    try:
+        yield
     except OSError as error:
         raise CannotWrite(
             f"cannot be written ({why(error)})",
-            file=str(target.parent),
+            file=str(folder),
             remedy="free some space or choose another folder",
         ) from None
 

@@ -174,14 +174,28 @@ def test_a_folder_is_imported_and_what_is_here_already_is_said(capsys, tmp_path)
     assert "already here: same rope.wav is s1, Rope" in capsys.readouterr().out
 
 
-def test_an_import_with_one_bad_file_changes_nothing(capsys, demo, tmp_path):
-    project, good = tmp_path / "a.cicada", tmp_path / "good.wav"
+def test_an_import_takes_in_what_it_can_and_names_the_rest(capsys, tmp_path):
+    project, good, gone = tmp_path / "a.cicada", tmp_path / "good.wav", tmp_path / "gone.wav"
     main(["new", str(project)])
     soundfile.write(good, np.zeros(10), 8000)
+    assert main(["import", str(project), str(gone), str(good)]) == 1
+    said = capsys.readouterr()
+    assert "gone.wav: is not there" in said.err
+    assert [sound.name for sound in load(project).sounds] == ["Good"]
     before = project.read_bytes()
-    assert main(["import", str(project), str(good), str(tmp_path / "gone.wav")]) == 2
+    assert main(["import", str(project), str(gone)]) == 2
+    assert main(["import", str(project), str(tmp_path / "empty")]) == 2
     assert project.read_bytes() == before
-    assert not (tmp_path / "a.sounds").exists()
+
+
+def test_info_does_what_it_can_and_names_the_rest(capsys, tmp_path):
+    good, bad = tmp_path / "good.wav", tmp_path / "bad.wav"
+    soundfile.write(good, np.zeros(10), 8000)
+    bad.write_text("no sound")
+    assert main(["info", str(bad), str(good)]) == 1
+    said = capsys.readouterr()
+    assert (len(said.out.splitlines()), len(said.err.splitlines())) == (1, 1)
+    assert main(["info", str(bad)]) == 2
 
 
 def test_the_demo_without_a_display_is_a_sound_and_a_picture(demo):

@@ -1,0 +1,42 @@
+"""``cicada check``."""
+
+import argparse
+import json
+
+import msgspec
+
+from cicada.cli.output import give
+from cicada.cli.rendering import unheard_sounds
+from cicada.core.checks import check, overs
+from cicada.core.mix import Mixer
+from cicada.core.model import Run
+from cicada.core.planner import plan
+from cicada.deliver.levels import measure
+from cicada.disk.paths import real_file
+from cicada.errors import BadProject
+from cicada.media.cache import user_cache
+from cicada.media.sources import SoundSources
+from cicada.store.projectfile import load
+from cicada.store.sounds_folder import sound_files
+
+
+def print_findings(options: argparse.Namespace) -> int:
+    """List what looks wrong; 1 if anything is an error."""
+    file = real_file(options.file, BadProject)
+    project = load(file)
+    files = sound_files(project, file)
+    missing = [s.id for s in project.sounds if s.id not in files or not files[s.id].is_file()]
+    sources = SoundSources(project, files, user_cache())
+    silent = {layer.id for _, layer in project.all_layers() if layer.mute}
+    planned = plan(project, Run())
+    unheard = unheard_sounds(planned, project, sources, silent)
+    findings = check(project, missing, planned, unheard)
+    levels = measure(Mixer(planned, project, sources, silent))
+    if levels.first_over is not None:
+        findings.append(overs(levels.over, levels.first_over, levels.peak_db, project.rate))
+    if options.json:
+        give(json.dumps(msgspec.to_builtins(findings), indent=1))
+    else:
+        lines = [f"{finding.severity}: {finding.sentence}" for finding in findings]
+        give("\n".join(lines or ["nothing looks wrong"]))
+    return int(any(finding.severity == "error" for finding in findings))

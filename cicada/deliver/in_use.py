@@ -1,0 +1,60 @@
+"""What a project or a command mentions is never written over."""
+
+import os
+from collections.abc import Collection, Iterator
+from pathlib import Path
+
+from cicada.core.model import Project, all_takes
+from cicada.core.picture_parts import Images, source_of
+from cicada.disk.paths import inside
+from cicada.errors import CannotWrite
+from cicada.store.sounds_folder import sound_file
+
+
+def refuse_in_use(
+    output: Path, project: Project, project_file: Path, others: Collection[Path] = ()
+) -> None:
+    """Raise ``CannotWrite`` if an output is a file of the project, or one of ``others``.
+
+    They are known by what the disk knows them by, so links and other names make no difference.
+    """
+    for path in (project_file, *others, *_mentioned(project, project_file)):
+        if _same(output, path):
+            what = "is the project itself" if path == project_file else "is in use by the project"
+            _refuse(output, what)
+    for folder in _folders(project, project_file):
+        if folder.is_dir() and inside(folder, output):
+            _refuse(output, "is in a folder of the project's picture")
+
+
+def _refuse(output: Path, what: str) -> None:
+    raise CannotWrite(what, file=str(output), remedy="choose another name")
+
+
+def _mentioned(project: Project, project_file: Path) -> Iterator[Path]:
+    for sound in project.sounds:
+        if sound.origin:
+            yield Path(sound.origin)
+        for take in all_takes(sound):
+            path = sound_file(take, project_file)
+            if path is not None:
+                yield path
+    for scene in project.scenes:
+        for part in scene.picture:
+            yield project_file.parent / source_of(part)
+
+
+def _folders(project: Project, project_file: Path) -> Iterator[Path]:
+    for scene in project.scenes:
+        for part in scene.picture:
+            if isinstance(part, Images):
+                yield project_file.parent / part.folder
+
+
+def _same(one: Path, other: Path) -> bool:
+    try:
+        if os.path.realpath(one) == os.path.realpath(other):
+            return True
+        return one.samefile(other)
+    except (OSError, ValueError):
+        return False
