@@ -17,6 +17,7 @@ from cicada.core.values import (
     Count,
     FadeShape,
     Frame,
+    Hash,
     IfSounding,
     Level,
     Line,
@@ -188,8 +189,8 @@ class Take(_Part, frozen=True, kw_only=True):
     name: str = ""
     file: str = ""
     kept: Literal["inside", "linked"] = "inside"
-    hash: str = ""
-    pcm_hash: str = ""
+    hash: Hash = ""
+    pcm_hash: Hash = ""
     frames: Count
     rate: Annotated[int, Meta(ge=1, le=1_000_000)]
     channels: Annotated[int, Meta(ge=1, le=4096)]
@@ -202,8 +203,8 @@ class Sound(_Named, frozen=True, kw_only=True):
     code_name: str = ""
     file: str = ""
     kept: Literal["inside", "linked"] = "inside"
-    hash: str = ""
-    pcm_hash: str = ""
+    hash: Hash = ""
+    pcm_hash: Hash = ""
     frames: Count
     rate: Annotated[int, Meta(ge=1, le=1_000_000)]
     channels: Annotated[int, Meta(ge=1, le=4096)]

@@ -11,6 +11,8 @@ Pan = Annotated[float, Meta(ge=-1, le=1)]
 Speed = Annotated[float, Meta(ge=0.1, le=10)]
 Frame = Annotated[int, Meta(ge=0, le=2**53)]
 Count = Annotated[int, Meta(ge=0, le=2**53)]
+# What a file or its samples are known by; nothing else may be made a path of.
+Hash = Annotated[str, Meta(pattern=r"^(blake2b:[0-9a-f]{40})?$(?!\n)")]
 ShapeName = Literal["smooth", "step"]
 # A place, a value and, if not straight, the shape of the stretch after it.
 Point = Annotated[tuple[float | ShapeName, ...], Meta(min_length=2, max_length=3)]

@@ -51,7 +51,7 @@ def unready(project: Project, files: dict[str, Path], cache: SoundCache) -> set[
     sources = SoundSources(project, files, cache, only_cached=True)
     wanted = {sound.id for sound in project.sounds if not sources.drawable(sound.id)}
     wanted |= {clip.sound for clip in clips_of(project) if not sources.has(clip)}
-    return {sound for sound in wanted if sound in files and files[sound].exists()}
+    return {sound for sound in wanted if sound in files and files[sound].is_file()}
 
 
 def mix_down(

@@ -131,6 +131,12 @@ def _explained(message: str) -> BadProject:
         return BadProject(
             f"there is no field {unknown[1]!r}", place=place, remedy="correct its name or remove it"
         )
+    if "matching regex" in what:
+        return BadProject(
+            "is no hash",
+            place=place,
+            remedy="it is empty, or blake2b: and 40 hexadecimal digits in lower case",
+        )
     missing = re.match(r"Object missing required field '(.*)'$", what)
     if missing:
         return BadProject(f"has no {missing[1]!r}", place=place, remedy="add it")

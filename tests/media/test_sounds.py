@@ -153,7 +153,9 @@ def project_of(sound):
 def test_a_sound_that_changed_on_disk_is_silent_and_said(tmp_path):
     path = tmp_path / "a.wav"
     soundfile.write(path, tone(RATE), RATE)
-    sound = Sound(id="s", frames=24000, rate=RATE, channels=1, file="a.wav", hash="blake2b:00")
+    sound = Sound(
+        id="s", frames=24000, rate=RATE, channels=1, file="a.wav", hash="blake2b:" + 40 * "0"
+    )
     opened = SoundSources(project_of(sound), {"s": path}, SoundCache(tmp_path / "cache"))
     assert opened.whole("s") is None
     assert "changed" in str(opened.refused["s"])

@@ -29,6 +29,8 @@ def described(part):
         return " or ".join(dict.fromkeys(words))
     if "enum" in part:
         return ", ".join(f"`{each}`" for each in part["enum"])
+    if "pattern" in part:
+        return "empty or `blake2b:` and 40 of 0-9a-f"
     kind = part.get("type", "any")
     if kind == "array":
         items = part.get("prefixItems")

@@ -172,3 +172,14 @@ def test_the_schema_in_the_docs_is_that_of_the_model(pytestconfig):
     written = (pytestconfig.rootpath / "docs/format/project.schema.json").read_text("utf-8")
     assert written == schema_text(Project)
     jsonschema.validate(json.loads(dumps(empty_project("x"))), json.loads(written))
+
+
+@pytest.mark.parametrize("field", ["hash", "pcm_hash"])
+@pytest.mark.parametrize(
+    "text", ["/etc/x", "blake2b:../../x", "blake2b:" + 40 * "A", "blake2b:" + 40 * "0" + "\n", "x"]
+)
+def test_a_hash_is_a_hash_and_never_a_path(field, text):
+    sound = {"id": "s1", "frames": 9, "rate": 9, "channels": 1, field: text}
+    project = {**json.loads(dumps(empty_project("x"))), "sounds": [sound]}
+    with pytest.raises(BadProject, match=rf"sounds\[0\].{field}: is no hash"):
+        loads(json.dumps(project).encode())

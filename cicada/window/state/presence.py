@@ -26,7 +26,7 @@ def look(project: Project, file: Path, cache: SoundCache) -> Standing:
     """See how the sounds of a project at ``file`` stand."""
     files = sound_files(project, file)
     missing = frozenset(
-        s.id for s in project.sounds if s.id not in files or not files[s.id].exists()
+        s.id for s in project.sounds if s.id not in files or not files[s.id].is_file()
     )
     return Standing(files, missing, frozenset(unready(project, files, cache)))
 
