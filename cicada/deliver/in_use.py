@@ -23,7 +23,7 @@ def refuse_in_use(
             what = "is the project itself" if path == project_file else "is in use by the project"
             _refuse(output, what)
     for folder in _folders(project, project_file):
-        if folder.is_dir() and inside(folder, output):
+        if folder.is_dir() and (inside(folder, output) or _has(folder, output)):
             _refuse(output, "is in a folder of the project's picture")
 
 
@@ -49,6 +49,18 @@ def _folders(project: Project, project_file: Path) -> Iterator[Path]:
         for part in scene.picture:
             if isinstance(part, Images):
                 yield project_file.parent / part.folder
+
+
+def _has(folder: Path, output: Path) -> bool:
+    """Whether one of a folder's files is the output under another name."""
+    try:
+        known = output.stat()
+        if folder.stat().st_dev != known.st_dev:
+            return False
+        with os.scandir(folder) as entries:
+            return any(entry.inode() == known.st_ino for entry in entries)
+    except OSError:
+        return False
 
 
 def _same(one: Path, other: Path) -> bool:

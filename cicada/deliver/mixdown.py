@@ -13,7 +13,7 @@ from cicada.core.model import Project
 from cicada.core.plan import Plan
 from cicada.core.tone import Sources
 from cicada.deliver.levels import BLOCK, LevelMeter, MixLevels
-from cicada.disk.why import why
+from cicada.disk.why import size_text, why
 from cicada.disk.writing import whole_file
 from cicada.errors import Cancelled, CannotWrite
 
@@ -137,7 +137,7 @@ def fitting_format(path: Path, kind: str, subtype: str, length: int, rate: int) 
     if size >= NARROW and kind in NARROW_FORMATS:
         if kind != "WAV":
             raise CannotWrite(
-                f"the mix takes {size / 1e9:.1f} GB, and {kind} holds 4.2",
+                f"the mix takes {size_text(size)}, and {kind} holds 4.2 GB",
                 file=str(path),
                 remedy="write WAV, CAF or FLAC, or set a limit",
             )
@@ -155,7 +155,7 @@ def fitting_format(path: Path, kind: str, subtype: str, length: int, rate: int) 
         return kind
     if size > free and kind not in COMPRESSED:
         raise CannotWrite(
-            f"the mix takes {size / 1e9:.1f} GB, and {free / 1e9:.1f} GB are free",
+            f"the mix takes {size_text(size)}, and {size_text(free)} are free",
             file=str(path),
             remedy="free some space, choose another disk, or set a limit",
         )

@@ -29,3 +29,11 @@ def why(error: OSError | ValueError) -> str:
         return "its name is not one a file can have"
     said = error.strerror or "it cannot be opened"
     return _WORDS.get(error.errno or 0, said[:1].lower() + said[1:])
+
+
+def size_text(size: int) -> str:
+    """Bytes as people read them."""
+    for unit, step in (("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):
+        if size >= step:
+            return f"{size / step:.3g} {unit}"
+    return f"{size} bytes"

@@ -19,7 +19,7 @@ import platformdirs
 
 from cicada.core.arrays import Samples
 from cicada.disk.reading import read_within
-from cicada.disk.why import why
+from cicada.disk.why import size_text, why
 from cicada.disk.writing import new_file, sweep, whole_file
 from cicada.errors import BadSound, CannotWrite
 
@@ -133,8 +133,8 @@ class SoundCache:
             free = shutil.disk_usage(self.folder).free
             if size > free:
                 raise CannotWrite(
-                    f"the cache of decoded sounds needs {size / 1e9:.1f} GB and "
-                    f"{free / 1e9:.1f} GB are free",
+                    f"the cache of decoded sounds needs {size_text(size)} and "
+                    f"{size_text(free)} are free",
                     file=str(self.folder),
                     remedy="free some space or set CICADA_CACHE to another folder",
                 )

@@ -9,10 +9,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 import soundfile
+from msgspec.structs import replace
 
 from cicada.cli.main import main
 from cicada.store.folders import data_folder
-from cicada.store.projectfile import load
+from cicada.store.projectfile import load, save
 from cicada.store.versions import Versions
 from tests.sound_files import ring, write_container, write_sound
 
@@ -81,6 +82,54 @@ def test_a_project_is_made_filled_and_rendered_without_the_window(capsys, tmp_pa
     assert (made.fps, made.scenes[0].length, made.sounds[0].name) == ((30000, 1001), 30, "Low note")
     assert main(["render", str(project), "-o", str(tmp_path / "a.wav")]) == 0
     assert soundfile.info(tmp_path / "a.wav").frames == 48048
+
+
+def test_a_sound_that_cannot_be_had_is_said_alike_by_check_and_render(capsys, demo, tmp_path):
+    """One that is linked and has changed, one that is gone, one that is a folder."""
+    project, out = load(demo), tmp_path / "mix.wav"
+    first, second, third, *others = project.sounds
+    write_sound(tmp_path / "changed.wav", ring(seed=5))
+    changed = [
+        replace(first, file="changed.wav", kept="linked", hash="blake2b:" + 40 * "1"),
+        replace(second, file="gone.wav", kept="linked", hash="blake2b:" + 40 * "2"),
+        replace(third, file="..", kept="linked", hash=""),
+    ]
+    whole = {s.id: replace(s, file=str(demo.parent / s.file)) for s in others}
+    file = tmp_path / "film.cicada"
+    save(replace(project, sounds=(*changed, *whole.values())), file)
+    assert main(["check", str(file)]) == 1
+    found = capsys.readouterr().out
+    assert main(["render", str(file), "-o", str(out)]) == 2
+    refused = capsys.readouterr().err
+    assert not out.exists()
+    for sound in changed:
+        assert sound.name in found
+        assert sound.name in refused
+    assert "has changed since it was imported" in refused
+    assert main(["render", str(file), "-o", str(out), "--missing", "silent"]) == 0
+    silent = [line for line in capsys.readouterr().err.splitlines() if line.startswith("silent:")]
+    assert len(silent) == 3
+
+
+def test_only_what_is_heard_in_the_run_must_be_there(demo, tmp_path):
+    project = load(demo)
+    sounds = tuple(replace(s, file="gone.wav", hash="blake2b:" + 40 * "3") for s in project.sounds)
+    save(
+        replace(project, sounds=sounds, scenes=(replace(project.scenes[0], layers=()),)),
+        tmp_path / "a.cicada",
+    )
+    assert main(["render", str(tmp_path / "a.cicada"), "-o", str(tmp_path / "a.wav")]) == 0
+
+
+def test_a_mix_of_more_than_a_day_wants_to_be_confirmed(capsys, tmp_path):
+    file, run = tmp_path / "film.cicada", tmp_path / "run.json"
+    main(["new", str(file), "--length", "24"])
+    run.write_text('{"passes": 100000}')
+    words = ["render", str(file), "-o", str(tmp_path / "a.wav"), "--run", str(run)]
+    assert main(words) == 2
+    assert "28 hours long" in capsys.readouterr().err
+    assert main([*words, "--limit", "0.5"]) == 0
+    assert soundfile.info(tmp_path / "a.wav").frames == 24000
 
 
 def test_what_a_command_saves_is_kept_among_the_versions_and_so_is_what_it_replaces(tmp_path):

@@ -77,6 +77,11 @@ def test_a_fade_in_of_a_sound_that_dies_away_lowers_its_loudest():
 def test_an_endless_clip_is_heard_out_to_where_its_line_stays():
     swells = Clip(frame=0, sound="s", loops=0, level_line=((0.0, 0.0), (5.0, 4.0)))
     assert loud(swells) == pytest.approx(2.0, rel=2e-2)
+    # And once round after that: this one is loudest at the end of each loop.
+    assert loud(Clip(frame=0, sound="s", loops=0)) == pytest.approx(0.5, rel=1e-2)
+    assert loud(replace(swells, level_line=((0.0, 1.0), (0.2, 1.0)))) == pytest.approx(
+        0.5, rel=1e-2
+    )
 
 
 def test_a_line_over_each_loop_begins_again_with_it():

@@ -6,7 +6,7 @@ import soundfile
 
 from cicada.core.model import Clip, Layer, Project, Run, Scene, Sound
 from cicada.core.planner import plan
-from cicada.deliver.mixdown import mixdown
+from cicada.deliver.mixdown import file_format, fitting_format, mixdown
 from cicada.errors import Cancelled, CannotWrite
 from cicada.media.cache import user_cache
 from cicada.media.sources import SoundSources
@@ -91,3 +91,39 @@ def test_a_cancelled_mixdown_leaves_what_was_there(tmp_path):
         mixdown(*loud_film(), path, progress=lambda share: False)
     assert path.read_bytes() == b"before"
     assert list(tmp_path.iterdir()) == [path]
+
+
+def test_a_wav_that_is_too_large_for_its_header_is_rf64_and_has_all_samples(tmp_path, monkeypatch):
+    monkeypatch.setattr("cicada.deliver.mixdown.NARROW", 100_000)
+    done = mixdown(*loud_film(), tmp_path / "long.wav")
+    assert (done.kind, soundfile.info(tmp_path / "long.wav").format) == ("RF64", "RF64")
+    assert soundfile.info(tmp_path / "long.wav").frames == done.length
+    assert (tmp_path / "long.wav").read_bytes()[:4] == b"RF64"
+
+
+@pytest.mark.parametrize("name", ["long.aiff", "long.au"])
+def test_what_a_format_cannot_hold_is_refused_before_anything_is_written(name, tmp_path):
+    hours = 12 * 3600 * 48000
+    kind, subtype = file_format(tmp_path / name, None, 48000)
+    with pytest.raises(CannotWrite, match=r"takes 16.6 GB, and \w+ holds 4.2"):
+        fitting_format(tmp_path / name, kind, subtype, hours, 48000)
+    assert fitting_format(tmp_path / name, kind, subtype, 3600 * 48000, 48000) == kind
+
+
+def test_a_mix_there_is_no_room_for_is_refused_beforehand(tmp_path, monkeypatch):
+    usage = type("Usage", (), {"free": 1_000_000})
+    monkeypatch.setattr("cicada.deliver.mixdown.shutil.disk_usage", lambda _: usage)
+    with pytest.raises(CannotWrite, match="takes 384 MB, and 1 MB are free"):
+        fitting_format(tmp_path / "a.wav", "WAV", "FLOAT", 1000 * 48000, 48000)
+
+
+def test_what_cannot_be_read_back_whole_is_given_up(tmp_path, monkeypatch):
+    info = soundfile.info
+
+    def short(path):
+        return type("Info", (), {"frames": info(path).frames - 1})
+
+    monkeypatch.setattr("cicada.deliver.mixdown.soundfile.info", short)
+    with pytest.raises(CannotWrite, match="23999 of 24000 samples"):
+        mixdown(*loud_film(), tmp_path / "a.wav")
+    assert not list(tmp_path.iterdir())

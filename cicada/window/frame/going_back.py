@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QPixmap
 
+from cicada.disk.why import size_text
 from cicada.errors import BadProject, CicadaError
 from cicada.jobs.files import copied_beside
 from cicada.store.journal_lines import SUFFIX
@@ -18,7 +19,6 @@ from cicada.window.frame.files import Files
 from cicada.window.state.jobs import Jobs
 from cicada.window.state.notices import Notices
 from cicada.window.widgets.asking import Asking
-from cicada.window.words.numbers import size_text
 from cicada.window.words.quantities import count
 
 

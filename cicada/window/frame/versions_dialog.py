@@ -12,10 +12,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from cicada.disk.why import size_text
 from cicada.store.versions import KEPT, Version
 from cicada.window.drawing import theme
 from cicada.window.widgets.asking import do_or_leave
-from cicada.window.words.numbers import size_text, when_text
+from cicada.window.words.numbers import when_text
 
 # Of the pictures that are kept, and of the one that is shown.
 WIDE, TALL = 960, 560

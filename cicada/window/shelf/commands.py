@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QAbstractItemView
 from cicada.core.editing import Cell
 from cicada.core.model import Sound
 from cicada.core.shelf_edits import ChangeSounds, RemoveSounds, ReplaceSound, TagSounds, uses_of
+from cicada.disk.why import size_text
 from cicada.errors import CicadaError
 from cicada.jobs.measuring import hear_file
 from cicada.store.sounds_folder import remove_unused, sounds_folder, unused
@@ -21,7 +22,7 @@ from cicada.window.state.session import Session
 from cicada.window.state.work import Work
 from cicada.window.widgets.actions import Action
 from cicada.window.widgets.asking import Asking, any_words, some_words
-from cicada.window.words.numbers import shown, size_text
+from cicada.window.words.numbers import shown
 from cicada.window.words.quantities import count, parse_gigabytes
 
 NAMED = 4

@@ -24,6 +24,7 @@ from cicada.core.model import Sound
 from cicada.core.naming import code_name, is_code_name
 from cicada.core.shelf_edits import ChangeSounds
 from cicada.core.timebase import resampled_length
+from cicada.disk.why import size_text
 from cicada.media.measures import Measures
 from cicada.window.drawing import theme
 from cicada.window.playing.listening import Listening
@@ -35,7 +36,6 @@ from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
 from cicada.window.widgets.seek_track import SeekTrack
-from cicada.window.words.numbers import size_text
 from cicada.window.words.quantities import count
 
 MIXED = "various"

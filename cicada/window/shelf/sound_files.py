@@ -11,6 +11,7 @@ from PySide6.QtGui import QDesktopServices
 from cicada.core.editing import Changes, Several
 from cicada.core.model import Sound, all_takes
 from cicada.core.shelf_edits import AddTake, ChangeSounds, UseTake
+from cicada.disk.why import size_text
 from cicada.jobs.files import (
     Source,
     changed_sources,
@@ -28,7 +29,6 @@ from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
 from cicada.window.state.work import Work
 from cicada.window.widgets.asking import Asking
-from cicada.window.words.numbers import size_text
 from cicada.window.words.quantities import count
 
 # How long a file must be left alone before it is looked at: programs write in several goes.

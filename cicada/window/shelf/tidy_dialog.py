@@ -12,9 +12,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from cicada.disk.why import size_text
 from cicada.store.sounds_folder import Unused
 from cicada.window.drawing import theme
-from cicada.window.words.numbers import size_text
 from cicada.window.words.quantities import count
 
 

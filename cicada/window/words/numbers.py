@@ -54,14 +54,6 @@ def fixed(value: float, places: int) -> str:
     return f"{value:.{places}f}".replace(".", _Habit.decimal).replace("-", "−")
 
 
-def size_text(size: int) -> str:
-    """Bytes as people read them."""
-    for unit, step in (("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):
-        if size >= step:
-            return f"{size / step:.3g} {unit}"
-    return f"{size} bytes"
-
-
 def when_text(moment: datetime) -> str:
     """A moment as one remembers it."""
     day = {0: "today", 1: "yesterday"}.get((datetime.now().date() - moment.date()).days)
