@@ -6,7 +6,7 @@ import json
 import msgspec
 
 from cicada.cli.output import give
-from cicada.cli.rendering import unheard_sounds
+from cicada.cli.rendering import own_sources, unheard_sounds
 from cicada.core.checks import check, overs
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
@@ -14,8 +14,6 @@ from cicada.core.planner import plan
 from cicada.deliver.levels import measure
 from cicada.disk.paths import real_file
 from cicada.errors import BadProject
-from cicada.media.cache import user_cache
-from cicada.media.sources import SoundSources
 from cicada.store.projectfile import load
 from cicada.store.sounds_folder import sound_files
 
@@ -26,7 +24,7 @@ def print_findings(options: argparse.Namespace) -> int:
     project = load(file)
     files = sound_files(project, file)
     missing = [s.id for s in project.sounds if s.id not in files or not files[s.id].is_file()]
-    sources = SoundSources(project, files, user_cache())
+    sources = own_sources(project, file)
     silent = {layer.id for _, layer in project.all_layers() if layer.mute}
     planned = plan(project, Run())
     unheard = unheard_sounds(planned, project, sources, silent)

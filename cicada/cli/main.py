@@ -104,6 +104,9 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument(
         "--missing", choices=["silent"], help="let sounds that cannot be had be silent"
     )
+    render.add_argument(
+        "--allow-outside", action="store_true", help="let it read outside its own folder"
+    )
     render.add_argument("--yes", action="store_true", help="render more than 24 hours")
 
     checking = commands.add_parser("check", help="list what looks wrong")

@@ -16,6 +16,7 @@ from cicada.disk.paths import real_file
 from cicada.errors import BadProject, BadSound, CannotWrite, plain
 from cicada.media.cache import user_cache
 from cicada.media.sources import SoundSources
+from cicada.store.allowed import Allowed, permits
 from cicada.store.projectfile import load, load_run
 from cicada.store.sounds_folder import sound_files
 
@@ -37,6 +38,7 @@ def render(options: argparse.Namespace) -> int:
         mentioned=[options.run] if options.run else [],
         silence_missing=options.missing == "silent",
         however_long=options.yes,
+        allow_outside=options.allow_outside,
     )
     return 0
 
@@ -51,6 +53,7 @@ def mix(
     mentioned: Collection[Path] = (),
     silence_missing: bool = False,
     however_long: bool = False,
+    allow_outside: bool = False,
 ) -> None:
     """Mix the project named to ``output``, which is none of the files ``mentioned``."""
     file = real_file(named, BadProject)
@@ -63,7 +66,7 @@ def mix(
     except BadProject as error:
         raise error.at(str(named)) from None
     _not_too_long(planned, however_long=however_long)
-    sources = SoundSources(project, sound_files(project, file), user_cache())
+    sources = own_sources(project, file, allow_outside=allow_outside)
     unheard = unheard_sounds(planned, project, sources, silent)
     if unheard and not silence_missing:
         raise BadSound(
@@ -106,6 +109,20 @@ def _not_too_long(planned: Plan, *, however_long: bool) -> None:
             f"the mix would be {hours:.0f} hours long",
             remedy="set --limit SECONDS, or say --yes to render all of it",
         )
+
+
+def own_sources(project: Project, file: Path, *, allow_outside: bool = False) -> SoundSources:
+    """The sounds of a project that it may read; what is outside is refused."""
+    files, folders = sound_files(project, file), Allowed().folders
+    sources = SoundSources(project, files, user_cache())
+    for sound, path in files.items():
+        if not allow_outside and not permits(folders, file, path):
+            sources.refused[sound] = BadSound(
+                "is outside the project's folder",
+                file=str(path),
+                remedy="if you trust the project, render with --allow-outside, or save it once",
+            )
+    return sources
 
 
 def unheard_sounds(

@@ -8,7 +8,7 @@ from cicada.core.model import Project, all_takes
 from cicada.core.picture_parts import Images, source_of
 from cicada.disk.paths import inside
 from cicada.errors import CannotWrite
-from cicada.store.sounds_folder import sound_file
+from cicada.store.sounds_folder import sound_file, standing
 
 
 def refuse_in_use(
@@ -41,14 +41,14 @@ def _mentioned(project: Project, project_file: Path) -> Iterator[Path]:
                 yield path
     for scene in project.scenes:
         for part in scene.picture:
-            yield project_file.parent / source_of(part)
+            yield standing(project_file, source_of(part))
 
 
 def _folders(project: Project, project_file: Path) -> Iterator[Path]:
     for scene in project.scenes:
         for part in scene.picture:
             if isinstance(part, Images):
-                yield project_file.parent / part.folder
+                yield standing(project_file, part.folder)
 
 
 def _has(folder: Path, output: Path) -> bool:

@@ -9,6 +9,7 @@ from pathlib import Path
 from cicada.core.model import Project
 from cicada.disk.locking import locked
 from cicada.errors import CannotWrite
+from cicada.store.allowed import Allowed, allow_own
 from cicada.store.folders import data_folder
 from cicada.store.projectfile import load, save
 from cicada.store.versions import Versions
@@ -34,6 +35,7 @@ def change(file: Path, how: Callable[[Project], Project]) -> None:
         versions.keep_what_is_there(file)
         save(made, file)
         versions.keep_what_is_there(file)
+        allow_own(made, file, Allowed())
 
 
 def _versions() -> Versions:

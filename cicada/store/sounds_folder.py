@@ -12,6 +12,7 @@ from msgspec.structs import replace
 
 from cicada.core.model import Project, Scene, Sound, Take, all_takes
 from cicada.core.picture_parts import PicturePart, source_of, with_source
+from cicada.disk.paths import inside
 from cicada.disk.reading import open_file
 from cicada.disk.why import why
 from cicada.disk.writing import whole_file, write_all
@@ -42,10 +43,15 @@ def sound_file(sound: Sound | Take, project_file: Path) -> Path | None:
     """
     if not sound.file:
         return None
-    named = project_file.parent / sound.file
+    named = standing(project_file, sound.file)
     if sound.kept == "inside" and not named.exists():
         return sounds_folder(project_file) / Path(sound.file).name
     return named
+
+
+def standing(project_file: Path, source: str) -> Path:
+    """Where a source stands, by its letters: an unsaved project's own folder is not there yet."""
+    return Path(os.path.normpath(project_file.parent / source))
 
 
 def sound_files(project: Project, project_file: Path) -> dict[str, Path]:
@@ -165,8 +171,9 @@ def _moved_file(kept: Sound | Take, old_file: Path, new_file: Path) -> str:
         return ""
     if kept.kept == "linked":
         return relative(path, new_file.parent)
-    target = sounds_folder(new_file) / path.name
-    if not target.exists() and path.exists():
+    target = _own(sounds_folder(new_file)) / path.name
+    # What is kept inside is in the project's own folder, whatever its file says.
+    if not target.exists() and path.is_file() and inside(old_file.parent, path):
         _copy(path, target)
     return f"{target.parent.name}/{target.name}"
 

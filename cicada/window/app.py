@@ -62,6 +62,7 @@ def run_window(file: Path | None) -> int:
     window = make_window(user_cache())
     if file is not None:
         window.document.open(file)
+        QTimer.singleShot(0, window.files.ask_about_outside)
     else:
         window.collecting.settle()
     window.show()

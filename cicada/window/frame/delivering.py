@@ -6,24 +6,38 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QProgressDialog
 
 from cicada.core.model import Run
+from cicada.core.plan import Plan
 from cicada.core.planner import plan
-from cicada.deliver.mixdown import FORMATS, Mixdown, file_format
+from cicada.deliver.in_use import refuse_in_use
+from cicada.deliver.mixdown import FORMATS, Mixdown, file_format, fitting_format
 from cicada.disk.writing import sweep
 from cicada.errors import CicadaError
 from cicada.jobs.mixing import mix_down
-from cicada.store.sounds_folder import sound_files
 from cicada.window.state.document import Document
 from cicada.window.state.jobs import Job
 from cicada.window.state.notices import Notices
+from cicada.window.state.presence import Presence
 from cicada.window.state.work import Work
 from cicada.window.widgets.asking import Asking
+from cicada.window.words.quantities import count
+
+# Sounds named in a question at most.
+SHOWN = 8
 
 
 class Delivering:
     """The mixdown: a question for a file, and the work behind it."""
 
-    def __init__(self, document: Document, work: Work, asking: Asking, notices: Notices) -> None:
-        self.document, self.work, self.asking, self.notices = document, work, asking, notices
+    def __init__(
+        self,
+        document: Document,
+        presence: Presence,
+        work: Work,
+        asking: Asking,
+        notices: Notices,
+    ) -> None:
+        self.document, self._presence, self.work = document, presence, work
+        self.asking, self.notices = asking, notices
 
     def mixdown(self) -> None:
         """Ask for a file and mix the film into it."""
@@ -35,14 +49,16 @@ class Delivering:
     def mix_to(self, path: Path) -> None:
         """Mix the film into a file, with progress and cancel."""
         project = self.document.project
-        files = sound_files(project, self.document.file)
+        files = self._presence.standing.files
+        planned = plan(project, Run())
         try:
-            file_format(path, None, project.rate)
+            kind, subtype = file_format(path, None, project.rate)
+            fitting_format(path, kind, subtype, planned.length, project.rate)
+            refuse_in_use(path, project, self.document.file)
         except CicadaError as error:
             self.notices.tell(str(error))
             return
-        if path.resolve() in {file.resolve() for file in files.values()}:
-            self.notices.tell(f"{path.name} is a sound of this project; choose another name")
+        if not self._goes_without(planned):
             return
         progress = QProgressDialog(f"Mixing {path.name}…", "Cancel", 0, 1000, self.asking.parent)
         progress.setWindowModality(Qt.WindowModality.WindowModal)
@@ -74,7 +90,7 @@ class Delivering:
 
         job: Job = self.work.jobs.run(
             mix_down,
-            plan(project, Run()),
+            planned,
             project,
             files,
             self.work.cache.folder,
@@ -84,3 +100,17 @@ class Delivering:
             failed=failed,
         )
         progress.canceled.connect(job.cancel)
+
+    def _goes_without(self, planned: Plan) -> bool:
+        """Whether to mix although sounds that are heard in it cannot be had; asked if some are."""
+        heard, project = {voice.sound for voice in planned.voices}, self.document.project
+        gone = [project.sound(sound).label for sound in sorted(heard & self._presence.missing)]
+        if not gone:
+            return True
+        chosen = self.asking.choose(
+            f"{count(len(gone), 'sound')} of the film cannot be had, and would be silent.",
+            ["Mix it without", "Stay here"],
+            safe=1,
+            detail=", ".join(gone[:SHOWN]) + (" …" if len(gone) > SHOWN else ""),
+        )
+        return chosen == 0

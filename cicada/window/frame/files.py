@@ -11,11 +11,15 @@ from cicada.core.scene_edits import ChangeProject, ChangeScene
 from cicada.errors import CicadaError
 from cicada.window.frame.settings_dialog import SettingsDialog
 from cicada.window.state.notices import Notices
+from cicada.window.state.permission import Permission
 from cicada.window.state.session import Session
 from cicada.window.widgets.asking import Asking
 from cicada.window.widgets.fields import TypedField
+from cicada.window.words.quantities import count
 
 RECENT = 8
+# Folders named in a question at most.
+SHOWN = 8
 PROJECT_FILTER = "Cicada projects (*.cicada)"
 SUFFIX = ".cicada"
 
@@ -31,11 +35,17 @@ class Files(QObject):
     saved = Signal(object)
 
     def __init__(
-        self, session: Session, asking: Asking, notices: Notices, settings: QSettings
+        self,
+        session: Session,
+        permission: Permission,
+        asking: Asking,
+        notices: Notices,
+        settings: QSettings,
     ) -> None:
         super().__init__()
         self.document, self.session = session.document, session
-        self.asking, self.notices, self.kept = asking, notices, settings
+        self.permission, self.kept = permission, settings
+        self.asking, self.notices = asking, notices
         self.document.became.connect(self._became)
 
     def _became(self) -> None:
@@ -119,7 +129,25 @@ class Files(QObject):
         except CicadaError as error:
             self.notices.tell(str(error))
             return False
+        self.ask_about_outside()
         return True
+
+    def ask_about_outside(self) -> None:
+        """Ask whether the project may read what it names outside its own folder."""
+        withheld = self.permission.withheld()
+        if not withheld:
+            return
+        number = sum(map(len, withheld.values()))
+        shown = [f"{folder}: {count(len(paths), 'file')}" for folder, paths in withheld.items()]
+        more = [f"and {len(shown) - SHOWN} more folders"] if len(shown) > SHOWN else []
+        chosen = self.asking.choose(
+            f"This project wants to read {count(number, 'file')} outside its own folder.",
+            ["Let it read them", "Leave them out"],
+            safe=1,
+            detail="\n".join([*shown[:SHOWN], *more]),
+        )
+        if chosen == 0:
+            self.permission.allow(list(withheld))
 
     # -- saving --------------------------------------------------------------------------------
 
@@ -156,6 +184,7 @@ class Files(QObject):
             self.notices.tell(str(error))
             return False
         self.note_recent(path)
+        self.permission.allow_own()
         self.saved.emit(unsaved)
         typed = " What is being typed could not be read, and is not in it." if left_out else ""
         self.notices.say(f"Saved {path.name}.{typed}")

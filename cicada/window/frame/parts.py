@@ -58,6 +58,7 @@ from cicada.window.state.hits import Hits
 from cicada.window.state.jobs import Jobs
 from cicada.window.state.measuring import Measuring
 from cicada.window.state.notices import Notices
+from cicada.window.state.permission import Permission
 from cicada.window.state.planning import Planning
 from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
@@ -89,11 +90,12 @@ class Parts(QMainWindow):
         self.notices = Notices()
         self.document = Document(recovery)
         self.session = Session(self.document)
-        self.presence = Presence(self.document, cache)
+        self.permission = Permission(self.document, recovery.parent / "allowed.json")
+        self.presence = Presence(self.document, cache, self.permission)
         self.conditions = Conditions(self.session)
         self.planning = Planning(self.document, self.presence, self.conditions)
         self.sounds = Sounds(self.document, self.presence, cache)
-        self.frames = Frames(self.document)
+        self.frames = Frames(self.document, self.permission)
         self.jobs = Jobs()
         self.work = Work(self.document, self.presence, cache, self.jobs, self.notices)
         self.measuring = Measuring(self.document, self.presence, self.jobs, cache)
@@ -184,9 +186,9 @@ class Parts(QMainWindow):
         self.on_playing = PlayCommands(
             session, self.conditions, self.transport, self.rail, asking, notices
         )
-        self.files = Files(session, asking, notices, self.settings)
+        self.files = Files(session, self.permission, asking, notices, self.settings)
         self.going_back = GoingBack(self.files, self.jobs, asking, notices, self.sheet.grab)
-        self.delivering = Delivering(self.document, self.work, asking, notices)
+        self.delivering = Delivering(self.document, self.presence, self.work, asking, notices)
         self.dropped = Dropped(self.files, self.imports, self.adding)
         self.escape = Escape(
             self.sheet,

@@ -1,6 +1,5 @@
 """The pictures of scenes, put together beside the window and kept while there is room."""
 
-import os
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
@@ -19,9 +18,11 @@ from cicada.core.stack import USUAL_RATIO, Drawn, drawn_on, moment_of
 from cicada.errors import BadPicture
 from cicada.media.picture_process import Composed, PictureDecoder
 from cicada.media.wanted import FramePart, PictureInfo, Wanted
+from cicada.store.sounds_folder import standing
 from cicada.window.state.beside import Inbox, Post
 from cicada.window.state.document import Document
 from cicada.window.state.guard import guard
+from cicada.window.state.permission import Permission
 
 Asked = TypeVar("Asked")
 Answer = TypeVar("Answer")
@@ -60,9 +61,9 @@ class Frames(QObject):
     forgotten = Signal()
     trouble = Signal(str)
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, permission: Permission) -> None:
         super().__init__()
-        self._document = document
+        self._document, self._permission = document, permission
         self._kept: OrderedDict[Wanted, QImage] = OrderedDict()
         self._size = 0
         self._said: set[str] = set()
@@ -71,6 +72,7 @@ class Frames(QObject):
         self._inbox = Inbox(self._arrived)
         self._era = document.era
         document.changed.connect(self._keep_up)
+        permission.changed.connect(self.forget)
         self._fetcher = _Fetcher(self._inbox.post)
 
     # -- asking --------------------------------------------------------------------------------
@@ -127,7 +129,8 @@ class Frames(QObject):
         self.forgotten.emit()
 
     def _wanted(self, scene: Scene, frame: int, height: int) -> Wanted | None:
-        drawn = drawn_on(scene, frame)
+        permits = self._permission.permits
+        drawn = [each for each in drawn_on(scene, frame) if permits(self.file_of(each.part))]
         if not drawn:
             return None
         parts = tuple(self._part(each) for each in drawn)
@@ -153,7 +156,7 @@ class Frames(QObject):
 
     def file_of(self, part: PicturePart) -> Path:
         """The file or folder a part of the picture is in."""
-        return _standing(self._document.file, source_of(part))
+        return standing(self._document.file, source_of(part))
 
     def _arrived(self, asked: Wanted | int, found: Any) -> None:  # noqa: ANN401 - as was asked
         if isinstance(asked, Wanted):
@@ -199,11 +202,6 @@ class Frames(QObject):
 
 
 @lru_cache(4096)
-def _standing(project_file: Path, source: str) -> Path:
-    """Where a source stands, by its letters: an unsaved project's own folder is not there yet."""
-    return Path(os.path.normpath(project_file.parent / source))
-
-
 def _largest(part: PicturePart) -> float:
     return max(place[2] for place in (part.place, part.moves_to) if place is not None)
 

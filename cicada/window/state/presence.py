@@ -9,30 +9,38 @@ from PySide6.QtCore import QObject, Signal
 from cicada.core.model import Project
 from cicada.jobs.mixing import unready
 from cicada.media.cache import SoundCache
+from cicada.store.allowed import permits
 from cicada.store.sounds_folder import sound_files
 from cicada.window.state.beside import Beside, Post
 from cicada.window.state.document import Document
+from cicada.window.state.permission import Permission
 
 
 class Standing(NamedTuple):
-    """Where the sounds' files should stand, which are not there, which are to be decoded."""
+    """Where the sounds' files that may be read stand, which are not there, which to decode."""
 
     files: dict[str, Path]
     missing: frozenset[str]
     unready: frozenset[str]
 
 
-def look(project: Project, file: Path, cache: SoundCache) -> Standing:
-    """See how the sounds of a project at ``file`` stand."""
-    files = sound_files(project, file)
+def look(project: Project, file: Path, cache: SoundCache, folders: frozenset[str]) -> Standing:
+    """See how the sounds of a project at ``file`` stand, which may read ``folders`` besides."""
+    files = {
+        sound: path
+        for sound, path in sound_files(project, file).items()
+        if permits(folders, file, path)
+    }
     missing = frozenset(
         s.id for s in project.sounds if s.id not in files or not files[s.id].is_file()
     )
     return Standing(files, missing, frozenset(unready(project, files, cache)))
 
 
-def _look(post: Post, project: Project, file: Path, cache: SoundCache) -> None:
-    post(project, look(project, file, cache))
+def _look(
+    post: Post, project: Project, file: Path, cache: SoundCache, folders: frozenset[str]
+) -> None:
+    post(project, look(project, file, cache, folders))
 
 
 class Presence(QObject):
@@ -41,14 +49,15 @@ class Presence(QObject):
     changed = Signal()
     missing_changed = Signal()
 
-    def __init__(self, document: Document, cache: SoundCache) -> None:
+    def __init__(self, document: Document, cache: SoundCache, permission: Permission) -> None:
         super().__init__()
-        self._document, self._cache = document, cache
+        self._document, self._cache, self._permission = document, cache, permission
         self._beside = Beside("presence", self._take)
         self._newest: Future[None] | None = None
         self.standing = Standing({}, frozenset(), frozenset())
         self._known_for: Project | None = None
         document.changed.connect(self.look)
+        permission.changed.connect(self.look)
 
     @property
     def missing(self) -> frozenset[str]:
@@ -65,7 +74,9 @@ class Presence(QObject):
         if self._newest is not None:
             self._newest.cancel()
         document = self._document
-        self._newest = self._beside.do(_look, document.project, document.file, self._cache)
+        self._newest = self._beside.do(
+            _look, document.project, document.file, self._cache, self._permission.folders
+        )
 
     def _take(self, project: Project, standing: Standing) -> None:
         if project is not self._document.project:
