@@ -205,7 +205,7 @@ class Plan(Struct, frozen=True, gc=False):
         if during is None:
             return []
         start, end = during
-        return [voice for voice in self.voices if voice.start < end and voice.end > start]
+        return [v for v in self.voices if max(v.start, start) < min(v.end, end)]
 
     def stretch_at(self, sample: int) -> Stretch:
         """The stretch of frames the run is in at ``sample`` (the nearest, outside the film)."""

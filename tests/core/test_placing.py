@@ -1,6 +1,7 @@
 """Placing and hushing as whole edits, and what sounds while a frame is shown."""
 
 from hypothesis import given
+from msgspec.structs import replace
 
 from cicada.core.editing import Cell, Several
 from cicada.core.model import Clip, Hush, Layer, PressPoint, Project, Run, Scene, Sound, keyframe_at
@@ -95,9 +96,16 @@ def test_what_sounds_on_a_frame_is_what_sounds_at_some_sample_of_it(film):
                 assert (voice in found) == (max(voice.start, start) < min(voice.end, end))
 
 
-def test_a_wait_belongs_to_its_frame():
-    from msgspec.structs import replace
+def test_nothing_sounds_on_a_frame_the_run_ends_on_as_it_is_entered():
+    waits = replace(film(BELLS).scenes[0], press_points=(PressPoint(frame=20),))
+    made = plan(replace(film(BELLS), scenes=(waits,)), Run(press_points="wait"))
+    start, end = made.during(20, 0)
+    assert start == end
+    assert made.voices[0].start < start < made.voices[0].end
+    assert not made.sounding_on(20, 0)
 
+
+def test_a_wait_belongs_to_its_frame():
     waits = replace(film(BELLS).scenes[0], press_points=(PressPoint(frame=10, after=1.0),))
     project = replace(film(BELLS), scenes=(waits,))
     made = plan(project, Run(press_points="wait"))
