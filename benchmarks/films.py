@@ -3,6 +3,7 @@
 import numpy as np
 
 from cicada.core.model import Clip, Layer, Project, Scene, Sound
+from cicada.core.tone import InMemory
 
 RATE = 48000
 
@@ -62,5 +63,5 @@ class Noise:
             s.id: generator.uniform(-1, 1, (2, s.frames)).astype(np.float32) for s in made.sounds
         }
 
-    def samples(self, sound, first, last, speed):
-        return self.sounds[sound][:, first:last]
+    def source(self, sound, first, last, speed):
+        return InMemory(self.sounds[sound][:, first:last])

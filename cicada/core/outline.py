@@ -6,7 +6,7 @@ from typing import Literal, NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from cicada.core.arrays import RunSamples
+from cicada.core.arrays import Read, RunSamples
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.lines import Curve, Gains, fade_gain
 from cicada.core.model import Clip, Layer, Project
@@ -128,13 +128,13 @@ class Edge(NamedTuple):
     level: float
 
 
-def hard_edges(project: Project, clip: Clip, samples: NDArray[np.float32] | None) -> list[Edge]:
-    """Where a clip begins or ends at once out of its ``samples``, (channels, n).
+def hard_edges(project: Project, clip: Clip, read: Read | None) -> list[Edge]:
+    """Where a clip begins or ends at once out of the samples that ``read`` gives.
 
     None while its sound is not decoded.
     """
     timing = clip_timing(clip, project.sound(clip.sound), project.rate)
-    if samples is None or not timing.loop:
+    if read is None or not timing.loop:
         return []
     offset = min(timing.last - 1, timing.first + int(timing.offset * clip.speed))
     edges: list[Edge] = []
@@ -145,7 +145,7 @@ def hard_edges(project: Project, clip: Clip, samples: NDArray[np.float32] | None
         # A millisecond of it: a wave that is cut as it passes through nought is cut all the same.
         near = project.rate // 1000
         low = sample if field == "fade_in" else max(timing.first, sample - near)
-        part = samples[:, low : min(timing.last, low + near + 1)]
+        part = read(low, min(timing.last, low + near + 1))
         level = float(np.abs(part).max(initial=0.0)) * clip.level
         if level > HEARD and not getattr(clip, field):
             edges.append(Edge(field, level))

@@ -17,13 +17,45 @@ from cicada.core.shape import VoiceShape
 NEVER = 1 << 80
 
 
+class Source(Protocol):
+    """What is played of a sound, which may prove piece by piece to be what it was.
+
+    ``samples`` are of shape (1 or 2, n); only those that are known to be right may be looked at.
+    """
+
+    @property
+    def samples(self) -> Samples:
+        """All of it."""
+
+    def right_until(self, at: int) -> int:
+        """Up to where, from sample ``at`` on, all is known to be right; ``at``: nothing is."""
+
+
+def right(source: Source, first: int, last: int) -> bool:
+    """Whether samples ``first..last`` are known to be right."""
+    while first < last and (until := source.right_until(first)) > first:
+        first = until
+    return first >= last
+
+
+class InMemory(NamedTuple):
+    """Samples nobody else can change."""
+
+    samples: Samples
+
+    def right_until(self, at: int) -> int:
+        """To the end."""
+        return max(at, int(self.samples.shape[1]))
+
+
 class Sources(Protocol):
     """Where the mixer gets sounds from, decoded at the project's rate."""
 
-    def samples(self, sound: str, first: int, last: int, speed: float) -> Samples | None:
+    def source(self, sound: str, first: int, last: int, speed: float) -> Source | None:
         """Samples ``first..last`` of the sound, then changed by ``speed``.
 
-        Shape (1 or 2, n) float32; None if the sound is not there, which is silence.
+        None if the sound is not there, which is silence. It is asked again for what was not
+        right any more.
         """
 
 
@@ -95,20 +127,19 @@ class Tone:
         self.shape, self.line, self._sources = shape, line, sources
         self.voice, self.timing = shape.voice, shape.timing
         self.start, self.end = shape.voice.start, shape.voice.end
-        self._samples: Samples | None = None
+        self._source: Source | None = None
         self._opened = False
         self.plain = NOTHING_PLAIN
 
     def _open(self) -> None:
         """Fetch the samples and find the stretches, when the voice is first reached."""
         self._opened = True
-        shape, timing = self.shape, self.timing
-        clip = shape.clip
-        self._samples = self._sources.samples(clip.sound, timing.first, timing.last, clip.speed)
-        if self._samples is None:
+        shape = self.shape
+        self._fetch()
+        if self._source is None:
             return
         sides = shape.sides
-        self._wide = len(self._samples) == 2 or len(sides) == 2
+        self._wide = len(self._source.samples) == 2 or len(sides) == 2
         # An array even where it is one number: that is faster to multiply with than a scalar.
         self._gain: Samples = (shape.level * sides).astype(np.float32)
         # Where each stretch starts, whether it is plain, and the piece it is in (-1: none).
@@ -119,6 +150,21 @@ class Tone:
             if self.line is not None:
                 changing = [(piece.start, piece.end)]
             self._divide(piece, changing, number)
+
+    def _fetch(self) -> None:
+        clip, timing = self.shape.clip, self.timing
+        self._source = self._sources.source(clip.sound, timing.first, timing.last, clip.speed)
+
+    def _proved(self, first: int, last: int) -> Samples | None:
+        """All samples, of which ``first..last`` are right; made anew once if they are not."""
+        for _ in range(2):
+            if self._source is None:
+                return None
+            if right(self._source, first, last):
+                return self._source.samples
+            self._fetch()
+        self._source = None
+        return None
 
     def _divide(self, piece: Piece, changing: list[tuple[int, int]], number: int) -> None:
         """Note where in the piece the gain is constant."""
@@ -146,7 +192,7 @@ class Tone:
         """
         if not self._opened:
             self._open()
-        if self._samples is None:
+        if self._source is None:
             return
         low, until = max(start, self.start), min(end, self.end)
         index = bisect_right(self._starts, low) - 1
@@ -167,7 +213,6 @@ class Tone:
         *,
         plain: bool,
     ) -> None:
-        assert self._samples is not None
         origin, low, high = times
         zero, timing = self.shape.zero(number), self.timing
         gains = None if plain else self._gains(low, high, number)
@@ -177,7 +222,10 @@ class Tone:
             b = min(high, begins + timing.loop)
             if a >= b:
                 continue
-            samples = self._samples[:, a - begins : b - begins]
+            proved = self._proved(a - begins, b - begins)
+            if proved is None:
+                return
+            samples = proved[:, a - begins : b - begins]
             target = out[:, a - origin : b - origin]
             factor = self._gain
             if gains is not None:
@@ -208,9 +256,8 @@ class Tone:
 
     def _plain_from(self, moment: int) -> Plain:
         """The stretch of constant gain and a single loop that ``moment`` lies in."""
-        assert self._samples is not None
         index = bisect_right(self._starts, moment) - 1
-        if index < 0 or not self._kinds[index][0]:
+        if self._source is None or index < 0 or not self._kinds[index][0]:
             return NOTHING_PLAIN
         zero, timing = self.shape.zero(self._kinds[index][1]), self.timing
         loops = self._loops(moment - zero, moment - zero + 1)
@@ -223,8 +270,10 @@ class Tone:
         free_to = begins + (timing.loop if last else timing.step)
         return Plain(
             max(self._starts[index], free_from, zero + timing.delay),
-            min(self._starts[index + 1], free_to),
-            self._samples,
+            min(
+                self._starts[index + 1], free_to, begins + self._source.right_until(moment - begins)
+            ),
+            self._source.samples,
             begins,
             self._gain,
             self._wide,

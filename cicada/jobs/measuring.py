@@ -10,6 +10,7 @@ from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Layer, Project, Scene
 from cicada.core.planner import plan as plan_of
 from cicada.core.timebase import resampled_length
+from cicada.core.tone import right
 from cicada.errors import BadSound
 from cicada.jobs.worker import decoded, progress
 from cicada.media.cache import SoundCache
@@ -76,8 +77,10 @@ def fitting_overlap(
     """Seconds by which a clip's loops might overlap, from how it dies away; None if unknown."""
     sources = SoundSources(project, files, SoundCache(cache), only_cached=True)
     timing = sources.timing(clip)
-    samples = sources.samples(clip.sound, timing.first, timing.last, clip.speed)
-    return None if samples is None else suggested_overlap(samples, project.rate)
+    source = sources.source(clip.sound, timing.first, timing.last, clip.speed)
+    if source is None or not right(source, 0, source.samples.shape[1]):
+        return None
+    return suggested_overlap(source.samples, project.rate)
 
 
 def loudnesses(

@@ -8,6 +8,7 @@ from cicada.core.arrays import Samples
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Project
 from cicada.core.plan import Plan
+from cicada.core.tone import right
 from cicada.deliver.mix_peaks import block_peaks
 from cicada.deliver.mixdown import Mixdown, mixdown
 from cicada.jobs.worker import progress
@@ -30,7 +31,7 @@ def make_ready(project: Project, files: dict[str, Path], cache: Path) -> Ready:
         progress(0.0)
     for clip in clips_of(project):
         timing = sources.timing(clip)
-        sources.samples(clip.sound, timing.first, timing.last, clip.speed)
+        sources.source(clip.sound, timing.first, timing.last, clip.speed)
         progress(0.0)
     return Ready({sound: str(error) for sound, error in sources.refused.items()})
 
@@ -52,6 +53,20 @@ def unready(project: Project, files: dict[str, Path], cache: SoundCache) -> set[
     wanted = {sound.id for sound in project.sounds if not sources.drawable(sound.id)}
     wanted |= {clip.sound for clip in clips_of(project) if not sources.has(clip)}
     return {sound for sound in wanted if sound in files and files[sound].is_file()}
+
+
+def prove(project: Project, files: dict[str, Path], cache: Path) -> None:
+    """See that what a project plays is in the cache as it was written; what is not goes."""
+    sources = SoundSources(project, files, SoundCache(cache), only_cached=True)
+    for sound in project.sounds:
+        sources.peaks(sound.id)
+        progress(0.0)
+    for clip in clips_of(project):
+        timing = sources.timing(clip)
+        source = sources.source(clip.sound, timing.first, timing.last, clip.speed)
+        if source is not None:
+            right(source, 0, source.samples.shape[1])
+        progress(0.0)
 
 
 def mix_down(

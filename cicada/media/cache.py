@@ -1,7 +1,8 @@
-"""Decoded sound on disk, keyed by content and opened memory-mapped.
+"""Decoded sound on disk, keyed by content.
 
-What it holds can always be made again from the sound files, so losing it loses nothing. A file
-that is opened is marked as used; what has not been used for longest goes first when the cache is
+What it holds can always be made again from the sound files, so losing it loses nothing, and what
+is not as it was written is taken away and made anew. When a file was opened last stands in the
+time of an empty file beside it; what has not been used for longest goes first when the cache is
 over its limit.
 """
 
@@ -16,12 +17,14 @@ from typing import IO, TypeVar
 import msgspec
 import numpy as np
 import platformdirs
+from xxhash import xxh3_64_digest
 
 from cicada.core.arrays import Samples
-from cicada.disk.reading import read_within
+from cicada.disk.reading import open_file, read_within
 from cicada.disk.why import size_text, why
 from cicada.disk.writing import new_file, sweep, whole_file
 from cicada.errors import BadSound, CannotWrite
+from cicada.media.stored import HEADER, SUM, Damaged, Stored, header, pieces, table
 
 T = TypeVar("T")
 
@@ -29,7 +32,7 @@ T = TypeVar("T")
 LIMIT = 10 * 1000**3
 # How stale the mark of the last use may be, so that opening a file seldom writes.
 USED_EVERY = 60.0
-HEADER = 128
+USED = ".used"
 COPY = 1 << 20
 # Bytes of a note at most.
 NOTE = 64_000_000
@@ -67,25 +70,54 @@ class SoundCache:
         """Whether ``key`` is here."""
         return self.path(key).exists()
 
-    def open(self, key: str) -> Samples | None:
-        """The samples of ``key``, memory-mapped and read-only; None if they are not here."""
+    def open(self, key: str) -> Stored | None:
+        """The samples of ``key``, memory-mapped; None if they are not here.
+
+        For processes that may die of a file cut short meanwhile: workers and the player.
+        """
+        return self._opened(key, mapped=True)
+
+    def reading(self, key: str) -> Stored | None:
+        """The samples of ``key``, to be read; None if they are not here."""
+        return self._opened(key, mapped=False)
+
+    def _opened(self, key: str, *, mapped: bool) -> Stored | None:
         path = self.path(key)
         try:
-            opened: Samples = np.load(path, mmap_mode="r")
-            _mark_used(path)
-        except FileNotFoundError:
+            file = open_file(path, BadSound)
+        except BadSound:
             return None
-        except (OSError, ValueError, EOFError):
-            path.unlink(missing_ok=True)
-            return None
-        # A plain array view of the mapping: slicing np.memmap itself is several times slower.
-        return opened.view(np.ndarray)
+        with file:
+            number = os.fstat(file.fileno()).st_ino
+            try:
+                stored = Stored(file, key, mapped=mapped, damaged=lambda: self._forget(key, number))
+            except Damaged:
+                self._forget(key, number)
+                return None
+            except (OSError, ValueError):
+                # It cannot be had now, which says nothing about what it holds.
+                return None
+        self._mark_used(key)
+        return stored
+
+    def _forget(self, key: str, number: int) -> None:
+        """Take away the file of ``key`` that had that number: it is not what was written."""
+        path = self.path(key)
+        with suppress(OSError):
+            # It may have been made anew meanwhile.
+            if path.stat().st_ino == number:
+                path.unlink()
 
     def put(self, key: str, samples: Samples) -> None:
         """Keep ``samples`` under ``key``."""
         with self._written(self.path(key), samples.nbytes) as file:
-            _write(file.fileno(), memoryview(_header(samples.shape)), 0)
-            _write(file.fileno(), _bytes_of(samples), HEADER)
+            data = _bytes_of(samples)
+            sums = table(
+                key, samples.shape, pieces(len(data), lambda at, count: data[at : at + count])
+            )
+            _write(file.fileno(), memoryview(header(samples.shape)), 0)
+            _write(file.fileno(), data, HEADER)
+            _write(file.fileno(), memoryview(sums), HEADER + len(data))
 
     @contextmanager
     def filling(self, channels: int, expected: int) -> Iterator["Filling"]:
@@ -105,18 +137,21 @@ class SoundCache:
     def read_note(self, name: str, kind: type[T]) -> T | None:
         """What was noted beside the samples; None if it is not here, or no longer readable."""
         try:
-            return msgspec.json.decode(read_within(self._note(name), NOTE, BadSound), type=kind)
+            text = read_within(self._note(name), NOTE, BadSound)
+            right = xxh3_64_digest(text[SUM:]) == text[:SUM]
+            return msgspec.json.decode(text[SUM:], type=kind) if right else None
         except (BadSound, msgspec.DecodeError):
             return None
 
     def write_note(self, name: str, what: object) -> None:
         """Keep something small, to be read as the kind it is."""
         text = msgspec.json.encode(what)
+        text = xxh3_64_digest(text) + text
         with self._written(self._note(name), len(text)) as file:
             _write(file.fileno(), memoryview(text), 0)
 
     def _note(self, name: str) -> Path:
-        return self.folder / name[:2] / f"{name}.json"
+        return self.folder / name[:2] / f"{name}.note"
 
     @contextmanager
     def _written(self, path: Path, size: int) -> Iterator[IO[bytes]]:
@@ -155,22 +190,37 @@ class SoundCache:
         used = tuple(in_use)
         total, loose = 0, list[tuple[bool, float, int, Path]]()
         for path in self.folder.glob("*/*"):
+            if path.suffix not in (".npy", ".note"):
+                continue
             with suppress(OSError):
                 state = path.stat()
                 total += state.st_size
-                small = path.suffix == ".json" or path.stem.endswith("-peaks")
-                if path.suffix != ".part" and not path.name.startswith(used):
-                    loose.append((small, state.st_mtime, state.st_size, path))
+                small = path.suffix == ".note" or path.stem.endswith("-peaks")
+                if not path.name.startswith(used):
+                    loose.append((small, _last_used(path, state), state.st_size, path))
         removed = 0
         for _, _, size, path in sorted(loose):
             if total - removed <= limit:
                 break
             with suppress(OSError):
                 path.unlink()
+                path.with_name(f"{path.stem}{USED}").unlink(missing_ok=True)
                 removed += size
         for folder in (self.folder, *self.folder.glob("*/")):
             sweep(folder)
         return removed
+
+    def _mark_used(self, key: str) -> None:
+        mark = self.path(key).with_name(f"{key}{USED}")
+        with suppress(OSError):
+            if not mark.exists() or abs(time.time() - mark.stat().st_mtime) > USED_EVERY:
+                mark.touch()
+
+
+def _last_used(path: Path, state: os.stat_result) -> float:
+    with suppress(OSError):
+        return path.with_name(f"{path.stem}{USED}").stat().st_mtime
+    return state.st_mtime
 
 
 class Filling:
@@ -201,8 +251,15 @@ class Filling:
     def finish(self) -> None:
         """Bring the channels together and say what the file is."""
         self._spread(self.length)
-        os.ftruncate(self._handle, self._place(self._channels))
-        _write(self._handle, memoryview(_header((self._channels, self.length))), 0)
+        shape, end = (self._channels, self.length), self._place(self._channels)
+        sums = table(self.key, shape, pieces(end - HEADER, self._read))
+        os.ftruncate(self._handle, end)
+        _write(self._handle, memoryview(header(shape)), 0)
+        _write(self._handle, memoryview(sums), end)
+
+    def _read(self, at: int, count: int) -> bytes:
+        self.beat()
+        return os.pread(self._handle, count, HEADER + at)
 
     def _place(self, number: int) -> int:
         return HEADER + 4 * number * self._room
@@ -223,14 +280,6 @@ class Filling:
         self._room = room
 
 
-def _header(shape: tuple[int, ...]) -> bytes:
-    text = f"{{'descr': '<f4', 'fortran_order': False, 'shape': {shape}, }}"
-    # Format 1.0 of numpy.lib.format: magic, version, length of the text, the text padded with
-    # spaces and ended with a line feed.
-    room = HEADER - 10
-    return b"\x93NUMPY\x01\x00" + room.to_bytes(2, "little") + f"{text:<{room - 1}}\n".encode()
-
-
 def _bytes_of(samples: Samples) -> memoryview:
     return np.ascontiguousarray(samples).reshape(-1).view(np.uint8).data
 
@@ -239,10 +288,3 @@ def _write(handle: int, data: memoryview, at: int) -> None:
     while data:
         done = os.pwrite(handle, data, at)
         data, at = data[done:], at + done
-
-
-def _mark_used(path: Path) -> None:
-    now = time.time()
-    if now - path.stat().st_mtime > USED_EVERY:
-        with suppress(OSError):
-            os.utime(path, (now, now))

@@ -61,8 +61,8 @@ def content_hash(path: Path, progress: Progress = _go_on) -> str:
 class _Seen(Struct, frozen=True):
     """A file as it was when it was hashed."""
 
-    size: int
-    changed: int
+    # Its size, its number on its disk, and when its bytes and anything else of it changed last.
+    state: tuple[int, int, int, int]
     hash: str
 
 
@@ -73,11 +73,12 @@ def seen_hash(path: Path, cache: SoundCache) -> str:
         state = path.stat()
     except OSError as error:
         raise BadSound(f"cannot be read ({why(error)})", file=str(path)) from None
+    now = (state.st_size, state.st_ino, state.st_mtime_ns, state.st_ctime_ns)
     known = cache.read_note(name, _Seen)
-    if known is not None and (known.size, known.changed) == (state.st_size, state.st_mtime_ns):
+    if known is not None and known.state == now:
         return known.hash
     content = content_hash(path)
-    cache.write_note(name, _Seen(state.st_size, state.st_mtime_ns, content))
+    cache.write_note(name, _Seen(now, content))
     return content
 
 
@@ -187,8 +188,11 @@ class _Intake:
 
     def _known(self) -> Ingested | None:
         """What the cache knows of these bytes, if it has them decoded too."""
-        here = all(map(self._cache.has, (self._key, self._cache.peaks_key(self._key))))
-        return self._cache.read_note(self._note, Ingested) if here else None
+        for key in (self._key, self._cache.peaks_key(self._key)):
+            stored = self._cache.open(key)
+            if stored is None or not stored.right():
+                return None
+        return self._cache.read_note(self._note, Ingested)
 
     def _noted(self) -> Ingested:
         pcm = f"blake2b:{self._digest.hexdigest()}"

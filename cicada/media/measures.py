@@ -49,9 +49,9 @@ def measured(cache: SoundCache, key: str, rate: int) -> Measures | None:
     if known is not None:
         return known
     samples, peaks = cache.open(key), cache.open(cache.peaks_key(key))
-    if samples is None or peaks is None:
+    if samples is None or peaks is None or not (samples.right() and peaks.right()):
         return None
-    measures = measure(samples, peaks, rate)
+    measures = measure(samples.samples, peaks.samples, rate)
     cache.write_note(f"{key}-measures", measures)
     return measures
 

@@ -10,7 +10,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from cicada.core.arrays import Samples
+from cicada.core.arrays import Read, Samples
 from cicada.media.cache import SoundCache
 from cicada.media.peaks import FINEST, Peaks
 
@@ -57,10 +57,10 @@ class Moments(Struct, frozen=True):
 def moments_in(cache: SoundCache, key: str, rate: int) -> Moments | None:
     """The moments of the samples under ``key``, found once; None if these are not here."""
     known = known_moments(cache, key)
-    samples = cache.open(key)
-    if known is not None or samples is None:
+    stored = cache.open(key)
+    if known is not None or stored is None or not stored.right(0, round(LONGEST * rate)):
         return known
-    found = find_moments(samples, rate)
+    found = find_moments(stored.samples, rate)
     cache.write_note(f"{key}-moments", found)
     return found
 
@@ -70,7 +70,7 @@ def known_moments(cache: SoundCache, key: str) -> Moments | None:
     return cache.read_note(f"{key}-moments", Moments)
 
 
-def loud_part(samples: Samples, peaks: Peaks, threshold: float, part: LoudPart) -> LoudPart:
+def loud_part(read: Read, peaks: Peaks, threshold: float, part: LoudPart) -> LoudPart:
     """The part of ``part`` from the first to the last sample above ``threshold`` (linear).
 
     Found by the sound's peaks, so that however long it is, only its edges are looked at.
@@ -79,9 +79,9 @@ def loud_part(samples: Samples, peaks: Peaks, threshold: float, part: LoudPart) 
     if low >= high:
         return LoudPart(part.first, part.first)
     edge = 2 * FINEST
-    head = np.flatnonzero(_loudest(samples[:, low : min(high, low + edge)]) > threshold)
+    head = np.flatnonzero(_loudest(read(low, min(high, low + edge))) > threshold)
     start = max(low, high - edge)
-    tail = np.flatnonzero(_loudest(samples[:, start:high]) > threshold)
+    tail = np.flatnonzero(_loudest(read(start, high)) > threshold)
     return LoudPart(low + int(head[0]), start + int(tail[-1]) + 1)
 
 

@@ -104,7 +104,7 @@ class Peaks:
     """The peaks of one sound, ready to be asked for a stretch at a scale."""
 
     def __init__(self, peaks: Samples, samples: int) -> None:
-        self.samples = samples
+        self.samples, self.size = samples, peaks.nbytes
         self._levels = []
         at = 0
         for length in level_lengths(samples):

@@ -1,6 +1,7 @@
 """The sounds of a project, opened from the cache as the mixer and the sheet want them."""
 
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 
@@ -8,18 +9,47 @@ from cicada.core.arrays import Samples
 from cicada.core.clip import ClipTiming, clip_timing
 from cicada.core.model import Clip, Project
 from cicada.core.timebase import decimal_ratio, resampled_length, round_half_up
+from cicada.core.tone import InMemory, Source, right
 from cicada.errors import BadSound
 from cicada.media.cache import SoundCache
 from cicada.media.ingest import content_hash, ingest
 from cicada.media.peaks import Peaks, level_lengths
 from cicada.media.resample import AT_ONCE, RateChange
+from cicada.media.stored import Stored
 
 
 def open_peaks(cache: SoundCache, sound_key: str, length: int) -> Peaks | None:
-    """The peaks of a sound of ``length`` samples; None if they are not in the cache."""
-    found = cache.open(cache.peaks_key(sound_key))
-    fits = found is not None and found.shape == (2, sum(level_lengths(length)))
-    return Peaks(found, length) if found is not None and fits and length else None
+    """The peaks of a sound of ``length`` samples, read; None if they are not in the cache."""
+    stored = cache.reading(cache.peaks_key(sound_key))
+    fits = stored is not None and stored.shape == (2, sum(level_lengths(length)))
+    found = stored.read() if stored is not None and fits and length else None
+    return None if found is None else Peaks(found, length)
+
+
+class Part(NamedTuple):
+    """Samples from ``first`` on of a file of the cache: a ``tone.Source``."""
+
+    whole: Stored
+    first: int
+    samples: Samples
+
+    def right_until(self, at: int) -> int:
+        """Up to where, from sample ``at`` on, all is known to be right."""
+        return self.whole.right_until(self.first + at) - self.first
+
+
+class Reader(NamedTuple):
+    """A sound in the cache, read stretch by stretch, as long as the plan reckons with."""
+
+    stored: Stored
+
+    def read(self, first: int, last: int) -> Samples:
+        """Samples ``first..last``: an ``arrays.Read``."""
+        wanted = np.zeros((self.stored.shape[0], max(0, last - first)), np.float32)
+        found = self.stored.read(first, last)
+        if found is not None:
+            wanted[:, : found.shape[1]] = found
+        return wanted
 
 
 class SoundSources:
@@ -42,23 +72,30 @@ class SoundSources:
         self._files = files
         self._cache = cache
         self._only_cached = only_cached
-        self._opened: dict[str, Samples] = {}
+        self._opened: dict[str, Stored] = {}
+        self._fitting: dict[str, InMemory] = {}
         self._contents: dict[str, str] = {}
         self.refused: dict[str, BadSound] = {}
 
-    def whole(self, sound_id: str) -> Samples | None:
-        """All of a sound at the project's rate, (1 or 2, N); None if it cannot be had."""
+    def whole(self, sound_id: str) -> Source | None:
+        """All of a sound at the project's rate; None if it cannot be had."""
         key = self._key(sound_id)
         if key is None:
             return None
-        if key not in self._opened:
+        if self._opened.get(key) is None or self._opened[key].damaged:
             found = self._cache.open(key)
             if found is None and not self._only_cached:
                 found = self._make(sound_id, key)
             if found is None:
                 return None
-            self._opened[key] = self._fitted(sound_id, found)
-        return self._opened[key]
+            self._opened[key] = found
+        return self._fitted(sound_id, key)
+
+    def reader(self, sound_id: str) -> Reader | None:
+        """A sound to be read stretch by stretch; None if it is not in the cache."""
+        key = self._key(sound_id)
+        found = None if key is None else self._cache.reading(key)
+        return None if found is None else Reader(found)
 
     def why_silent(self, sound_id: str) -> str:
         """Why a sound cannot be heard, in a sentence; empty if it can be."""
@@ -68,22 +105,24 @@ class SoundSources:
             return "it has no file; import it again, or remove it"
         return str(self.refused.get(sound_id, "it is not decoded yet"))
 
-    def samples(self, sound: str, first: int, last: int, speed: float) -> Samples | None:
+    def source(self, sound: str, first: int, last: int, speed: float) -> Source | None:
         """Samples ``first..last`` at ``speed``: see ``tone.Sources``."""
         if speed == 1:
             whole = self.whole(sound)
-            return None if whole is None else whole[:, first:last]
+            if isinstance(whole, Stored):
+                return Part(whole, first, whole.samples[:, first:last])
+            return None if whole is None else InMemory(whole.samples[:, first:last])
         sound_key = self._key(sound)
         if sound_key is None:
             return None
         key = self._cache.speed_key(sound_key, first, last, speed)
-        if key not in self._opened:
+        if self._opened.get(key) is None or self._opened[key].damaged:
             found = self._cache.open(key)
             if found is None and not self._only_cached:
-                whole = self.whole(sound)
-                if whole is None:
+                samples = self._proved(sound, first, last)
+                if samples is None:
                     return None
-                self._change_speed(key, whole[:, first:last], speed)
+                self._change_speed(key, samples, speed)
                 found = self._cache.open(key)
             if found is None:
                 return None
@@ -141,7 +180,7 @@ class SoundSources:
         path = self._files.get(sound_id)
         return None if sound_id in self.refused else path
 
-    def _make(self, sound_id: str, key: str) -> Samples | None:
+    def _make(self, sound_id: str, key: str) -> Stored | None:
         path = self._file(sound_id)
         if path is None:
             return None
@@ -160,6 +199,14 @@ class SoundSources:
             return None
         return self._cache.open(key)
 
+    def _proved(self, sound_id: str, first: int, last: int) -> Samples | None:
+        """Samples ``first..last``, all of them right; made anew once if they are not."""
+        for _ in range(2):
+            whole = self.whole(sound_id)
+            if whole is None or right(whole, first, last):
+                return None if whole is None else whole.samples[:, first:last]
+        return None
+
     def _change_speed(self, key: str, samples: Samples, speed: float) -> None:
         numerator, denominator = decimal_ratio(speed)
         channels, count = samples.shape
@@ -175,13 +222,15 @@ class SoundSources:
                 target.append(changed)
             target.fit(length)
 
-    def _fitted(self, sound_id: str, samples: Samples) -> Samples:
+    def _fitted(self, sound_id: str, key: str) -> Source | None:
         """Exactly as many samples as the plan reckons with, whatever the file held."""
-        sound = self._sounds[sound_id]
+        sound, stored = self._sounds[sound_id], self._opened[key]
         length = resampled_length(sound.frames, sound.rate, self._rate)
-        if samples.shape[1] == length:
-            return samples
-        fitted = np.zeros((samples.shape[0], length), np.float32)
-        kept = min(length, samples.shape[1])
-        fitted[:, :kept] = samples[:, :kept]
-        return fitted
+        if stored.shape[1] == length:
+            return stored
+        if key not in self._fitting and stored.right():
+            fitted = np.zeros((stored.shape[0], length), np.float32)
+            kept = min(length, stored.shape[1])
+            fitted[:, :kept] = stored.samples[:, :kept]
+            self._fitting[key] = InMemory(fitted)
+        return self._fitting.get(key)

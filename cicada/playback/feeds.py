@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from cicada.core.arrays import Samples
 from cicada.core.mix import Mixer
 from cicada.core.timebase import round_half_up
-from cicada.playback.messages import FILM, SCRUBBING, TESTING
+from cicada.core.tone import Source, right
+from cicada.playback.messages import FILM, LISTENING, SCRUBBING, TESTING
 from cicada.playback.stretch import Stretcher
 
 # Seconds in which what is heard catches up with the hand.
@@ -119,18 +120,36 @@ class Sound:
 
     pace = 1.0
 
-    def __init__(
-        self, samples: Samples, gain: float, doing: int, at: int = 0, *, start: int = 0
-    ) -> None:
-        """``at`` is where in the run its first sample stands; ``start`` the first to be heard."""
-        self.samples, self.gain, self.doing, self.sample = samples, gain, doing, at + start
-        self._read = start
+    def __init__(self, samples: Samples, doing: int, at: int = 0) -> None:
+        """``samples`` are of shape (2, n); ``at`` is where in the run the first of them stands."""
+        self.samples, self.doing, self.sample = samples, doing, at
+        self._read = 0
 
     def read(self, count: int) -> Samples:
         """Its next samples."""
-        block = self.samples[:, self._read : self._read + count] * np.float32(self.gain)
+        block = self.samples[:, self._read : self._read + count].copy()
         self._read += block.shape[1]
         self.sample += block.shape[1]
+        return block
+
+
+class Heard:
+    """A sound by itself, once through from its sample ``start`` on; over where it is damaged."""
+
+    doing = LISTENING
+    pace = 1.0
+
+    def __init__(self, source: Source, gain: float, start: int) -> None:
+        self._source, self._gain, self.sample = source, np.float32(gain), start
+
+    def read(self, count: int) -> Samples:
+        """Its next samples."""
+        first, samples = self.sample, self._source.samples
+        last = min(first + count, samples.shape[1])
+        if first >= last or not right(self._source, first, last):
+            return np.zeros((2, 0), np.float32)
+        self.sample = last
+        block = samples[:, first:last] * self._gain
         return np.repeat(block, 2, axis=0) if block.shape[0] == 1 else block
 
 
@@ -278,4 +297,4 @@ def slice_of(mixer: Mixer, start: int, end: int, rate: int) -> Sound:
     """A stretch of the run, heard once with soft edges."""
     length = max(end - start, round(SLICE * rate), 0)
     edge = round_half_up(rate, 200)
-    return Sound(soft_edged(mixer.mix(start, length), edge), 1.0, SCRUBBING, start)
+    return Sound(soft_edged(mixer.mix(start, length), edge), SCRUBBING, start)

@@ -25,6 +25,7 @@ from cicada.playback.feeds import (
     Beeps,
     Feed,
     Film,
+    Heard,
     Scrubbed,
     Slowed,
     Sound,
@@ -35,7 +36,6 @@ from cicada.playback.feeds import (
 from cicada.playback.messages import (
     FILM,
     IDLE,
-    LISTENING,
     SCRUBBING,
     Beep,
     LetGo,
@@ -116,10 +116,8 @@ class Player:
             case Step() | Scrub() | LetGo():
                 self._under_the_hand(message)
             case Listen(key, gain, start):
-                samples = self._cache.open(key)
-                self._begin(
-                    None if samples is None else Sound(samples, gain, LISTENING, start=start)
-                )
+                stored = self._cache.open(key)
+                self._begin(None if stored is None else Heard(stored, gain, start))
             case Beep():
                 self._begin(Beeps(self.output.rate))
             case UseDevice(name):
@@ -256,7 +254,7 @@ class Player:
         self._leaving, self._left = self._feed, 0
         if self._leaving is None and feed is not None and feed.sample and feed.doing != SCRUBBING:
             # Begun in the middle: it fades in, as if it came after something.
-            self._leaving = Sound(np.zeros((2, self._cross), np.float32), 1.0, IDLE)
+            self._leaving = Sound(np.zeros((2, self._cross), np.float32), IDLE)
         self._feed = feed
         if feed is None or feed.doing != FILM:
             self._film = None

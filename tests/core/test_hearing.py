@@ -9,6 +9,7 @@ from cicada.core.hearing import Hearing
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Layer, PressPoint, Project, Run, Scene, Sound
 from cicada.core.planner import plan
+from cicada.core.tone import InMemory
 from tests.core.films import RATE, films
 
 # Each plans a film several times over.
@@ -18,8 +19,8 @@ FEW = settings(max_examples=40)
 class Ones:
     """Every sound is one: the mix is then the sum of the gains."""
 
-    def samples(self, sound, first, last, speed):
-        return np.ones((1, round((last - first) / speed) + 2), np.float32)
+    def source(self, sound, first, last, speed):
+        return InMemory(np.ones((1, round((last - first) / speed) + 2), np.float32))
 
 
 @FEW

@@ -10,6 +10,7 @@ from cicada.core.clip import clip_timing
 from cicada.core.mix import Mixer
 from cicada.core.model import FORMAT, Clip, Hush, Layer, Project, Rest, Run, Scene, Sound
 from cicada.core.planner import plan
+from cicada.core.tone import InMemory
 from tests.core.films import SOUNDS, films, times
 from tests.core.slow_mix import direct_mix
 
@@ -20,21 +21,21 @@ class Noise:
     def __init__(self):
         self._made = {}
 
-    def samples(self, sound, first, last, speed):
+    def source(self, sound, first, last, speed):
         key = (sound, first, last, speed)
         if key not in self._made:
             length = int(np.floor((last - first) / speed + 0.5))
             channels = 2 if sound == "s1" else 1
             generator = np.random.default_rng(sum(map(ord, sound)) + first)
             self._made[key] = generator.uniform(-1, 1, (channels, length)).astype(np.float32)
-        return self._made[key]
+        return InMemory(self._made[key])
 
 
 class Ones:
     """A sound that is 1 throughout."""
 
-    def samples(self, sound, first, last, speed):
-        return np.ones((1, last - first), np.float32)
+    def source(self, sound, first, last, speed):
+        return InMemory(np.ones((1, last - first), np.float32))
 
 
 def lines(low, high):
@@ -153,7 +154,7 @@ def test_the_mix_is_what_the_formulas_give(project):
 
     def loop_of(clip):
         timing = clip_timing(clip, project.sound(clip.sound), project.rate)
-        return noise.samples(clip.sound, timing.first, timing.last, clip.speed)
+        return noise.source(clip.sound, timing.first, timing.last, clip.speed).samples
 
     mixed = Mixer(made, project, noise).mix(0, made.length)
     wanted = direct_mix(project, made, loop_of)
@@ -198,7 +199,7 @@ def test_the_master_line_of_the_next_scene_takes_over_what_rings_on():
 
 def test_a_sound_that_is_not_there_is_silent():
     class Nothing:
-        def samples(self, sound, first, last, speed):
+        def source(self, sound, first, last, speed):
             return None
 
     layer = Layer(id="l", keyframes=(Clip(frame=0, sound="s"),))

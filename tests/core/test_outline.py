@@ -18,6 +18,10 @@ from cicada.core.values import HIGHEST_LEVEL
 RATE = 8000
 
 
+def reading(samples):
+    return lambda first, last: samples[:, first:last]
+
+
 class Samples:
     """Peaks found in the samples themselves, one after the other."""
 
@@ -152,21 +156,21 @@ def test_only_edges_that_can_be_heard_and_have_no_fade_are_hard():
     ends[0, :20] = 0.5
     project = project_with(Clip(frame=0, sound="s"))
     cut = Clip(frame=0, sound="s")
-    assert [edge.field for edge in hard_edges(project, cut, ends)] == ["fade_in"]
-    assert hard_edges(project, cut, ends)[0].level == 0.5
-    assert [e.field for e in hard_edges(project, cut, ends[:, ::-1])] == ["fade_out"]
-    assert not hard_edges(project, replace(cut, fade_in=0.01), ends)
-    assert not hard_edges(project, replace(cut, loops=0), ends[:, ::-1])
+    assert [edge.field for edge in hard_edges(project, cut, reading(ends))] == ["fade_in"]
+    assert hard_edges(project, cut, reading(ends))[0].level == 0.5
+    assert [e.field for e in hard_edges(project, cut, reading(ends[:, ::-1]))] == ["fade_out"]
+    assert not hard_edges(project, replace(cut, fade_in=0.01), reading(ends))
+    assert not hard_edges(project, replace(cut, loops=0), reading(ends[:, ::-1]))
     assert not hard_edges(project, cut, None)
-    assert not hard_edges(project, replace(cut, trim=(2.0, None)), ends)
-    assert not hard_edges(project, replace(cut, level=0.02), ends)
-    assert not hard_edges(project, replace(cut, offset=0.5), ends)
+    assert not hard_edges(project, replace(cut, trim=(2.0, None)), reading(ends))
+    assert not hard_edges(project, replace(cut, level=0.02), reading(ends))
+    assert not hard_edges(project, replace(cut, offset=0.5), reading(ends))
 
 
 def test_a_wave_cut_as_it_passes_through_nought_is_cut_all_the_same():
     wave = np.sin(np.arange(RATE) / 3).astype(np.float32)[None]
     project = project_with(Clip(frame=0, sound="s"))
-    assert len(hard_edges(project, Clip(frame=0, sound="s"), wave)) == 2
+    assert len(hard_edges(project, Clip(frame=0, sound="s"), reading(wave))) == 2
 
 
 def test_loud_stretches_are_joined_over_short_pauses():

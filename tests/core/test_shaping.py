@@ -32,6 +32,7 @@ from cicada.core.reshaping import (
     splitting,
 )
 from cicada.core.timebase import samples_to_seconds, seconds_to_samples
+from cicada.core.tone import InMemory
 from cicada.errors import BadEdit
 
 RATES = (8000, 44100, 48000)
@@ -47,9 +48,9 @@ class Noise:
     def __init__(self, rate):
         self.whole = np.random.default_rng(5).uniform(-1, 1, (1, rate)).astype(np.float32)
 
-    def samples(self, sound, first, last, speed):
+    def source(self, sound, first, last, speed):
         assert speed == 1
-        return self.whole[:, first:last]
+        return InMemory(self.whole[:, first:last])
 
 
 def project_with(clip, rate, fps, others=()):

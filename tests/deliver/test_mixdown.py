@@ -6,6 +6,7 @@ import soundfile
 
 from cicada.core.model import Clip, Layer, Project, Run, Scene, Sound
 from cicada.core.planner import plan
+from cicada.core.tone import InMemory
 from cicada.deliver.mixdown import file_format, fitting_format, mixdown
 from cicada.errors import Cancelled, CannotWrite
 from cicada.media.cache import user_cache
@@ -40,8 +41,8 @@ def test_what_is_written_is_the_plan_in_full(film, subtype, tmp_path):
 
 
 class Loud:
-    def samples(self, sound, first, last, speed):
-        return np.full((1, last - first), 2.0, np.float32)
+    def source(self, sound, first, last, speed):
+        return InMemory(np.full((1, last - first), 2.0, np.float32))
 
 
 def loud_film():

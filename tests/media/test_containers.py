@@ -19,7 +19,7 @@ KINDS = (
 def taken(path, tmp_path):
     cache = SoundCache(tmp_path / "cache")
     found = ingest(path, RATE, cache)
-    return found, cache.open(cache.sound_key(found.hash, RATE))
+    return found, cache.open(cache.sound_key(found.hash, RATE)).samples
 
 
 @pytest.mark.parametrize(("suffix", "codec", "picture", "encoding"), KINDS)

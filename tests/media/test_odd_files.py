@@ -30,7 +30,7 @@ def outcome(path, folder):
     cache = SoundCache(folder / "cache")
     try:
         found = ingest(path, RATE, cache)
-        samples = cache.open(cache.sound_key(found.hash, RATE))
+        samples = cache.open(cache.sound_key(found.hash, RATE)).samples
         assert np.isfinite(samples).all()
         told = samples.shape[1]
     except BadSound as error:

@@ -48,7 +48,7 @@ def test_a_tone_comes_in_at_its_pitch(suffix, subtype, rate, tmp_path):
     soundfile.write(path, tone(rate), rate, subtype=subtype, format=container)
     cache = SoundCache(tmp_path / "cache")
     taken = ingest(path, RATE, cache)
-    samples = cache.open(cache.sound_key(taken.hash, RATE))
+    samples = cache.open(cache.sound_key(taken.hash, RATE)).samples
     assert taken.info.rate == rate
     assert samples.shape[1] == pytest.approx(RATE / 2, abs=1)
     assert hertz_of(samples[0], RATE) == pytest.approx(1000, abs=3)
@@ -167,11 +167,11 @@ def test_a_speed_is_resampled_once_and_kept(tmp_path):
     cache = SoundCache(tmp_path / "cache")
     sound = Sound(id="s", frames=24000, rate=RATE, channels=1, file="a.wav")
     opened = SoundSources(project_of(sound), {"s": path}, cache)
-    octave_up = opened.samples("s", 0, 24000, 2.0)
+    octave_up = opened.source("s", 0, 24000, 2.0).samples
     assert octave_up.shape == (1, 12000)
     assert hertz_of(octave_up[0], RATE) == pytest.approx(2000, abs=5)
     again = SoundSources(project_of(sound), {"s": path}, cache, only_cached=True)
-    assert np.array_equal(again.samples("s", 0, 24000, 2.0), octave_up)
+    assert np.array_equal(again.source("s", 0, 24000, 2.0).samples, octave_up)
 
 
 def test_a_damaged_cache_file_is_made_anew(tmp_path):
@@ -183,4 +183,4 @@ def test_a_damaged_cache_file_is_made_anew(tmp_path):
     cache.path(key).write_bytes(b"rubbish")
     sound = Sound(id="s", frames=24000, rate=RATE, channels=1, hash=taken.hash)
     opened = SoundSources(project_of(sound), {"s": path}, cache)
-    assert opened.whole("s").shape == (1, 24000)
+    assert opened.whole("s").samples.shape == (1, 24000)

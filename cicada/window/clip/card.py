@@ -188,8 +188,8 @@ class Card(QFrame):
                 f"{_link('match_versions', 'equally loud')} · {_link('keep_version', 'keep it')}"
             )
         trimmed = clip.trim != WHOLE and not compared
-        samples = self._sounds.samples(clip.sound) if trimmed else None
-        edges = hard_edges(project, clip, samples)
+        read = self._sounds.read(clip.sound) if trimmed else None
+        edges = hard_edges(project, clip, read)
         if edges:
             sides = {"fade_in": "begins", "fade_out": "ends"}
             where = " and ".join(sides[edge.field] for edge in edges)

@@ -76,12 +76,12 @@ class Cutting:
         """The edit that trims the silence below a threshold, and what it does in words."""
         _, shaping = self.chosen.shaping()
         timing, rate = shaping.timing, shaping.rate
-        samples = self.sounds.samples(shaping.clip.sound)
+        read = self.sounds.read(shaping.clip.sound)
         peaks = self.sounds.peaks(shaping.clip.sound)
-        if samples is None or peaks is None:
+        if read is None or peaks is None:
             raise BadEdit("the sound is not decoded yet", remedy="wait a moment")
         part = LoudPart(timing.first, timing.last)
-        loud = loud_part(samples, peaks, 10 ** (threshold / 20), part)
+        loud = loud_part(read, peaks, 10 ** (threshold / 20), part)
         if loud.first >= loud.last:
             raise BadEdit(f"all of it is below {threshold} dB", remedy="choose a lower threshold")
         head = (loud.first - timing.first) / rate

@@ -32,9 +32,7 @@ class Lines:
         edits = []
         for cell, clip in self.session.keyframes():
             if isinstance(clip, Clip):
-                edges = hard_edges(
-                    self.document.project, clip, self.sheet.sounds.samples(clip.sound)
-                )
+                edges = hard_edges(self.document.project, clip, self.sheet.sounds.read(clip.sound))
                 changes: dict[str, Value] = {edge.field: SOFT for edge in edges}
                 if changes:
                     what = "the fades of hard edges"

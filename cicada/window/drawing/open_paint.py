@@ -194,8 +194,8 @@ class _Clip:
         opened, shaping = self.open, self.open.shaping
         base = self.view.base
         a_pixel = base.rate / base.fps / opened.layout.scale * opened.clip.speed
-        samples = self.view.sounds.samples(opened.clip.sound)
-        if samples is None or a_pixel > FINEST / 4:
+        read = self.view.sounds.read(opened.clip.sound)
+        if read is None or a_pixel > FINEST / 4:
             return False
         first = max(0, shaping.sample_at(opened.moment_at(HEAD)))
         last = min(shaping.whole, shaping.sample_at(opened.moment_at(self.view.width)) + 2)
@@ -203,7 +203,7 @@ class _Clip:
             return False
         wave, middle = opened.wave, opened.wave.center().y()
         start = opened.x_of(shaping.moment_of(first))
-        heights = seen_height(np.asarray(samples[:, first:last], np.float64).mean(axis=0))
+        heights = seen_height(np.asarray(read(first, last), np.float64).mean(axis=0))
         xs = start + np.arange(last - first) / a_pixel
         ys = middle - heights * wave.height() / 2
         points = [QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]

@@ -7,7 +7,7 @@ import numpy as np
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QImage, QPainter, QPen
 
-from cicada.core.arrays import Samples
+from cicada.core.arrays import Read
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Rest, Run, Scene, Sound
 from cicada.core.planner import plan
 from cicada.core.stack import USUAL_RATIO
@@ -79,7 +79,7 @@ class _KeySounds:
     def peaks(self, sound_id: str) -> Peaks | None:
         return self._known[sound_id]
 
-    def samples(self, sound_id: str) -> Samples | None:
+    def read(self, sound_id: str) -> Read | None:
         return None
 
 

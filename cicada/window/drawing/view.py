@@ -6,7 +6,7 @@ from typing import Protocol
 
 from PySide6.QtGui import QImage
 
-from cicada.core.arrays import Samples
+from cicada.core.arrays import Read
 from cicada.core.editing import Cell
 from cicada.core.model import Project
 from cicada.core.timebase import Timebase
@@ -28,8 +28,8 @@ class Drawable(Protocol):
     def peaks(self, sound_id: str) -> Peaks | None:
         """The peaks of a sound at the project's rate; None if there are none yet."""
 
-    def samples(self, sound_id: str) -> Samples | None:
-        """A whole sound at the project's rate, (channels, n); None while it is not decoded."""
+    def read(self, sound_id: str) -> Read | None:
+        """What reads a sound at the project's rate; None while it is not decoded."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -35,6 +35,7 @@ def _what_is_said(p: Parts) -> None:
     p.planning.refused.connect(say)
     p.frames.trouble.connect(say)
     p.listening.refused.connect(say)
+    p.transport.told.connect(say)
     p.trouble.copied.connect(lambda: say("Copied: paste it where it is to be sent."))
 
 

@@ -50,6 +50,11 @@ class Link:
         """Whether the player is alive and plays at a rate."""
         return self._player is not None and self._player.alive and self._player.rate == rate
 
+    @property
+    def died(self) -> bool:
+        """Whether a player was started and is gone."""
+        return self._player is not None and not self._player.alive
+
     def begin(self, rate: int) -> None:
         """Start a player in place of the one there is."""
         self.close()

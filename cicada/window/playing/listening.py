@@ -10,6 +10,7 @@ from cicada.jobs.measuring import Listenable, hear_file
 from cicada.media.cache import SoundCache
 from cicada.media.measures import Measures
 from cicada.media.peaks import Peaks
+from cicada.media.sources import open_peaks
 from cicada.window.playing.transport import Transport
 from cicada.window.state.document import Document
 from cicada.window.state.jobs import Job, Jobs
@@ -152,9 +153,8 @@ class Listening(QObject):
         if self.heard is None:
             return None
         if self._peaks[0] != self.heard.key:
-            found = self._cache.open(self._cache.peaks_key(self.heard.key))
-            length = self.heard.samples
-            self._peaks = self.heard.key, None if found is None else Peaks(found, length)
+            found = open_peaks(self._cache, self.heard.key, self.heard.samples)
+            self._peaks = self.heard.key, found
         return self._peaks[1]
 
     @property

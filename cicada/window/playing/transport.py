@@ -4,9 +4,11 @@ One class: what is played, wanted and waited for is one state, and each method m
 """
 
 import time
+from collections import deque
 from collections.abc import Sequence
 from typing import Literal
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QSettings, Qt, QTimer, Signal
 
 from cicada.core.editing import Cell
@@ -40,6 +42,8 @@ from cicada.window.state.planning import Planning
 from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 
+# So many players that end within so many seconds are enough.
+DEATHS, DYING = 3, 10.0
 PACES = (1.0, 0.5, 0.25)
 Doing = Literal["nothing", "film", "listening", "testing"]
 DOES: dict[type, Doing] = {Play: "film", Listen: "listening", Beep: "testing"}
@@ -58,6 +62,7 @@ class Transport(QObject):
     metered = Signal(float, float)
     listened = Signal(float)
     tested = Signal(float)
+    told = Signal(str)
 
     def __init__(
         self,
@@ -76,6 +81,8 @@ class Transport(QObject):
         self.devices = SoundDevices(self._link, settings)
         self.doing: Doing = "nothing"
         self._wanted_plays = 0
+        self._begun: Play | Listen | Beep | None = None
+        self._deaths: deque[float] = deque(maxlen=DEATHS)
         self._wanted_frame: int | None = None
         self._began: tuple[str, int] | None = None
         self._between = False
@@ -216,6 +223,7 @@ class Transport(QObject):
 
     def _play(self, message: Play | Listen | Beep) -> None:
         self._link.send(message)
+        self._begun = message
         self._wanted_plays += 1
         self.doing = DOES[type(message)]
         self._between, self._wanted_frame = False, None
@@ -299,8 +307,6 @@ class Transport(QObject):
         self._link.send(Press())
         return True
 
-    # -- scrubbing and listening ---------------------------------------------------------------
-
     # -- one sound by itself --------------------------------------------------------------------
 
     def listen(self, key: str, gain: float, start: int) -> None:
@@ -327,6 +333,9 @@ class Transport(QObject):
         status = self._link.status()
         if status is None:
             return
+        if self._link.died:
+            self._begin_again(int(status.sample))
+            return
         self._take_reports(self._link.reports())
         self.metered.emit(status.peak_left, status.peak_right)
         if status.rate and status.real == self.silent_device:
@@ -338,6 +347,24 @@ class Transport(QObject):
         follows = self.playing and status.doing == FILM
         wait = until_next_frame(self.plan, self.sample, heard, status) if follows else TICK
         self._timer.start(wait)
+
+    def _begin_again(self, sample: int) -> None:
+        """The player is gone: start another one where that was, unless they all go at once."""
+        self._deaths.append(time.monotonic())
+        doing, begun, between, muted = self.doing, self._begun, self._between, self.muted
+        self._link.close()
+        if len(self._deaths) == DEATHS and self._deaths[-1] - self._deaths[0] < DYING:
+            self._over()
+            self.told.emit("Nothing can be heard: what plays the sound ends again and again.")
+            return
+        self._wanted_plays = 0
+        self.start()
+        if muted:
+            self.mute(muted)
+        if doing != "nothing" and begun is not None:
+            self._play(begun if isinstance(begun, Beep) else replace(begun, start=sample))
+            self._between = between
+        self.told.emit("What plays the sound had ended, and was started again.")
 
     def _audible(self, status: Status) -> float:
         return audible(status, time.monotonic(), self.devices.correction)

@@ -220,10 +220,10 @@ class Trim(_Reshaping):
     def _edge_of_silence(self) -> int | None:
         """The moment the sound begins to be heard, or is heard no more, while it can be known."""
         shaping, sounds = self.open.shaping, self.sheet.sounds
-        samples, peaks = sounds.samples(shaping.clip.sound), sounds.peaks(shaping.clip.sound)
-        if samples is None or peaks is None:
+        read, peaks = sounds.read(shaping.clip.sound), sounds.peaks(shaping.clip.sound)
+        if read is None or peaks is None:
             return None
-        loud = loud_part(samples, peaks, SILENT, LoudPart(0, shaping.whole))
+        loud = loud_part(read, peaks, SILENT, LoudPart(0, shaping.whole))
         return shaping.moment_of(loud.first if self._end == "head" else loud.last)
 
     @override

@@ -1,9 +1,11 @@
 """Has what the plan needs decoded, and keeps the cache of decoded sounds within its limit."""
 
+from pathlib import Path
+
 from PySide6.QtCore import QObject, QSettings, Signal
 
 from cicada.jobs.files import keep_cache
-from cicada.jobs.mixing import Ready, make_ready
+from cicada.jobs.mixing import Ready, make_ready, prove
 from cicada.media.cache import LIMIT
 from cicada.window.state.document import Document
 from cicada.window.state.notices import Notices
@@ -33,6 +35,7 @@ class Decoding(QObject):
         self._sounds, self._work, self._notices = sounds, work, notices
         self._settings = settings
         self._under_way = False
+        self._proved: tuple[Path, int] | None = None
         # Sounds, by id and content, that could not be made ready or have been.
         self._given_up: set[tuple[str, str]] = set()
 
@@ -40,8 +43,14 @@ class Decoding(QObject):
         """Have decoded what is not."""
         standing = self._presence.standing
         hashes = {sound.id: sound.hash for sound in self._document.project.sounds}
-        wanted = {(s, hashes.get(s, "")) for s in standing.unready} - self._given_up
-        if self._under_way or not wanted:
+        unready = {(sound, hashes.get(sound, "")) for sound in standing.unready}
+        # What was made ready may be gone or damaged again.
+        self._given_up &= unready
+        wanted = unready - self._given_up
+        if self._under_way:
+            return
+        if not wanted:
+            self._prove()
             return
         self._under_way = True
         self._notices.say("Getting the sounds ready…", lasting=True)
@@ -62,6 +71,15 @@ class Decoding(QObject):
             self._notices.say(sentence, lasting=True)
 
         self._work.with_sounds(make_ready, done=done, failed=failed)
+
+    def _prove(self) -> None:
+        """Have what was in the cache before looked through, once for each project and rate."""
+        document = self._document
+        whose = document.file, document.project.rate
+        if whose == self._proved:
+            return
+        self._proved = whose
+        self._work.with_sounds(prove, done=lambda _: self._presence.look(), failed=lambda _: None)
 
     # -- the cache -----------------------------------------------------------------------------
 

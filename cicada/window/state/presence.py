@@ -4,7 +4,7 @@ from concurrent.futures import Future
 from pathlib import Path
 from typing import NamedTuple
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.core.model import Project
 from cicada.jobs.mixing import unready
@@ -14,6 +14,9 @@ from cicada.store.sounds_folder import sound_files
 from cicada.window.state.beside import Beside, Post
 from cicada.window.state.document import Document
 from cicada.window.state.permission import Permission
+
+# Milliseconds between two looks.
+EVERY = 2000
 
 
 class Standing(NamedTuple):
@@ -56,6 +59,10 @@ class Presence(QObject):
         self._newest: Future[None] | None = None
         self.standing = Standing({}, frozenset(), frozenset())
         self._known_for: Project | None = None
+        self._timer = QTimer(self)
+        self._timer.setInterval(EVERY)
+        self._timer.timeout.connect(self._look_again)
+        self._timer.start()
         document.changed.connect(self.look)
         permission.changed.connect(self.look)
 
@@ -78,6 +85,11 @@ class Presence(QObject):
             _look, document.project, document.file, self._cache, self._permission.folders
         )
 
+    def _look_again(self) -> None:
+        """Files come and go, and so does what is decoded of them."""
+        if self._newest is None or self._newest.done():
+            self.look()
+
     def _take(self, project: Project, standing: Standing) -> None:
         if project is not self._document.project:
             return
@@ -91,4 +103,5 @@ class Presence(QObject):
 
     def close(self) -> None:
         """Wait for the look under way and take no more."""
+        self._timer.stop()
         self._beside.close()

@@ -1,20 +1,20 @@
-"""The document's sounds at the project's rate: samples and peaks from the cache, kept open."""
+"""The document's sounds at the project's rate: samples and peaks, read from the cache."""
 
 from collections import OrderedDict
 
 from PySide6.QtCore import QObject, Signal
 
-from cicada.core.arrays import Samples
+from cicada.core.arrays import Read
 from cicada.core.model import Sound
 from cicada.core.timebase import resampled_length
 from cicada.media.cache import SoundCache
 from cicada.media.peaks import Peaks
-from cicada.media.sources import SoundSources, open_peaks
+from cicada.media.sources import Reader, SoundSources, open_peaks
 from cicada.window.state.document import Document
 from cicada.window.state.presence import Presence
 
-# Each opened file takes one of the process's file handles.
-OPENED = 256
+# Bytes of peaks that are kept, and sounds that are kept open to be read.
+KEPT, OPENED = 200_000_000, 16
 
 
 class Sounds(QObject):
@@ -27,6 +27,7 @@ class Sounds(QObject):
         self.cache = cache
         self._document, self._presence = document, presence
         self._peaks: OrderedDict[tuple[str, int, int], Peaks] = OrderedDict()
+        self._readers: OrderedDict[tuple[str, int, int], Reader] = OrderedDict()
 
     def peaks(self, sound_id: str) -> Peaks | None:
         """The peaks of a sound at the project's rate; None while they are not in the cache."""
@@ -42,23 +43,27 @@ class Sounds(QObject):
         found = self._found(sound)
         if found is not None:
             self._peaks[key] = found
-            if len(self._peaks) > OPENED:
+            while sum(peaks.size for peaks in self._peaks.values()) > KEPT and len(self._peaks) > 1:
                 self._peaks.popitem(last=False)
         return found
 
-    def samples(self, sound_id: str) -> Samples | None:
-        """A whole sound at the project's rate, (channels, n); None while it is not decoded."""
+    def read(self, sound_id: str) -> Read | None:
+        """What reads a sound at the project's rate; None while it is not decoded."""
         project, files = self._document.project, self._presence.standing.files
         try:
             sound = project.sound(sound_id)
         except KeyError:
             return None
-        if sound.hash:
-            found = self.cache.open(self.cache.sound_key(sound.hash, project.rate))
-            length = resampled_length(sound.frames, sound.rate, project.rate)
-            if found is None or found.shape[1] == length:
-                return found
-        return SoundSources(project, files, self.cache, only_cached=True).whole(sound_id)
+        key = (sound.hash or sound_id, sound.frames, project.rate)
+        reader = self._readers.get(key)
+        if reader is None or reader.stored.damaged:
+            reader = SoundSources(project, files, self.cache, only_cached=True).reader(sound_id)
+            if reader is None:
+                return None
+            self._readers[key] = reader
+            if len(self._readers) > OPENED:
+                self._readers.popitem(last=False)
+        return reader.read
 
     def _found(self, sound: Sound) -> Peaks | None:
         project = self._document.project

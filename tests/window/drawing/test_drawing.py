@@ -184,7 +184,7 @@ class Undecoded:
     def peaks(self, sound):
         return None
 
-    def samples(self, sound):
+    def read(self, sound):
         return None
 
     def overview(self, *_):
