@@ -4,7 +4,7 @@ import sys
 from itertools import chain
 from pathlib import Path
 
-from benchmarks import core, importing, journal, playing, shelf, window
+from benchmarks import cache, core, importing, journal, playing, shelf, window
 from benchmarks.runner import report
 
 if __name__ == "__main__":
@@ -12,6 +12,7 @@ if __name__ == "__main__":
     everything = chain(
         window.figures(),
         core.figures(),
+        cache.figures(),
         journal.figures(),
         importing.figures(),
         shelf.figures(),
