@@ -16,8 +16,10 @@ LOOK = 0.02
 
 
 @contextmanager
-def locked(folder: Path) -> Iterator[None]:
+def locked(folder: Path, patience: float = PATIENCE) -> Iterator[None]:
     """Hold the folder's own lock, which leaves no file; raises ``CannotWrite``.
+
+    Another one that holds it is waited for, ``patience`` seconds.
 
     A disk that knows no locks is gone on with without.
     """
@@ -28,14 +30,14 @@ def locked(folder: Path) -> Iterator[None]:
             f"cannot be opened ({why(error)})", file=str(folder), remedy="choose another folder"
         ) from None
     try:
-        _wait_for(handle, folder)
+        _wait_for(handle, folder, patience)
         yield
     finally:
         os.close(handle)
 
 
-def _wait_for(handle: int, folder: Path) -> None:
-    until = time.monotonic() + PATIENCE
+def _wait_for(handle: int, folder: Path, patience: float) -> None:
+    until = time.monotonic() + patience
     while True:
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)

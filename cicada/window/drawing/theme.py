@@ -157,6 +157,7 @@ QPushButton#quiet:hover, QPushButton#quiet:focus { color: $INK; text-decoration:
 QPushButton#pair { border: none; background: transparent; color: $INK_SOFT; padding: 0 8px; font-weight: 400; border-radius: 0; }
 QPushButton#pair:checked { color: $INK; font-weight: 600; border-bottom: 1.5px solid $MOSS; background: transparent; }
 QPushButton#pair:focus { color: $MOSS_DEEP; }
+QFrame#elsewhere { background: $ROW_OTHER; border-top: 1.5px solid $RULE; }
 QFrame#trouble { background: $ROW_OTHER; border-top: 1.5px solid $BRICK; }
 QPushButton#checks { color: $BRICK; border-color: $BRICK; font-weight: 600; }
 QPushButton#checks[quiet="true"] { color: $INK_SOFT; border-color: $RULE_STRONG; font-weight: 400; }

@@ -36,6 +36,7 @@ def _what_is_said(p: Parts) -> None:
     p.frames.trouble.connect(say)
     p.listening.refused.connect(say)
     p.transport.told.connect(say)
+    p.elsewhere.told.connect(say)
     p.trouble.copied.connect(lambda: say("Copied: paste it where it is to be sent."))
 
 
@@ -46,6 +47,8 @@ def _project_and_file(p: Parts, menus: Menus) -> None:
     p.document.became.connect(p.sound_files.look_at_sources)
     p.document.became.connect(p.collecting.settle)
     p.files.leaving.connect(p.transport.stop)
+    p.elsewhere_strip.copy_wanted.connect(p.files.save_as)
+    p.elsewhere_strip.taken.connect(p.files.ask_about_outside)
     p.files.saved.connect(p.going_back.after_save)
     p.presence.changed.connect(p.decoding.look)
     p.decoding.decoded.connect(p.transport.load)

@@ -10,6 +10,7 @@ from cicada.core.model import empty_project
 from cicada.core.scene_edits import ChangeProject, ChangeScene
 from cicada.errors import CicadaError
 from cicada.window.frame.settings_dialog import SettingsDialog
+from cicada.window.state.document import ChangedMeanwhile
 from cicada.window.state.notices import Notices
 from cicada.window.state.permission import Permission
 from cicada.window.state.session import Session
@@ -155,31 +156,33 @@ class Files(QObject):
         """Save; whether it is saved."""
         if self.document.path is None:
             return self.save_as()
-        if self.document.changed_on_disk():
-            return self._save_over_changes(self.document.path)
+        if self.document.looking:
+            return self.save_as()
         return self._save(self.document.path)
 
     def _save_over_changes(self, path: Path) -> bool:
         chosen = self.asking.choose(
-            f"{path.name} was changed by another program since it was opened here.",
+            f"{self.document.file_name} was changed by another program since it was opened here.",
             ["Replace what is there", "Stay here", "Save under another name…"],
             safe=1,
             detail="What is there now stays among the earlier versions if it is replaced.",
         )
         if chosen == 2:
             return self.save_as()
-        return chosen == 0 and self._save(path)
+        return chosen == 0 and self._save(path, replacing=True)
 
     def save_as(self) -> bool:
         """Ask for a name and save; whether it is saved."""
         name = self.asking.file_to_write("Save the project", PROJECT_FILTER, SUFFIX, (SUFFIX,))
         return name is not None and self._save(name)
 
-    def _save(self, path: Path) -> bool:
+    def _save(self, path: Path, *, replacing: bool = False) -> bool:
         left_out = not self.take_what_is_typed()
         unsaved = self.document.file.parent if self.document.path is None else None
         try:
-            self.document.save(path)
+            self.document.save(path, replacing=replacing)
+        except ChangedMeanwhile:
+            return self._save_over_changes(path)
         except CicadaError as error:
             self.notices.tell(str(error))
             return False
@@ -187,7 +190,7 @@ class Files(QObject):
         self.permission.allow_own()
         self.saved.emit(unsaved)
         typed = " What is being typed could not be read, and is not in it." if left_out else ""
-        self.notices.say(f"Saved {path.name}.{typed}")
+        self.notices.say(f"Saved {self.document.file_name}.{typed}")
         return True
 
     def save_copy(self) -> None:

@@ -109,6 +109,6 @@ class MainWindow(Parts):
         self.on_picture.close_window()
         for part in (
             self.imports, self.transport, self.mix_row, self.clipboard, self.jobs, self.planning,
-            self.presence, self.frames, self.document, self.collecting,
+            self.presence, self.elsewhere, self.frames, self.document, self.collecting,
         ):  # fmt: skip
             part.close()

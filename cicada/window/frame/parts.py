@@ -15,6 +15,7 @@ from cicada.window.drawing import theme
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.frame.delivering import Delivering
 from cicada.window.frame.dropped import Dropped
+from cicada.window.frame.elsewhere_strip import ElsewhereStrip
 from cicada.window.frame.escape import Escape
 from cicada.window.frame.files import Files
 from cicada.window.frame.foot import Foot
@@ -53,6 +54,7 @@ from cicada.window.state.collecting import Collecting
 from cicada.window.state.conditions import Conditions
 from cicada.window.state.decoding import Decoding
 from cicada.window.state.document import Document
+from cicada.window.state.elsewhere import Elsewhere
 from cicada.window.state.frames import Frames
 from cicada.window.state.hits import Hits
 from cicada.window.state.jobs import Jobs
@@ -96,6 +98,7 @@ class Parts(QMainWindow):
         self.planning = Planning(self.document, self.presence, self.conditions)
         self.sounds = Sounds(self.document, self.presence, cache)
         self.frames = Frames(self.document, self.permission)
+        self.elsewhere = Elsewhere(self.document, recovery.parent / "claims")
         self.jobs = Jobs()
         self.work = Work(self.document, self.presence, cache, self.jobs, self.notices)
         self.measuring = Measuring(self.document, self.presence, self.jobs, cache)
@@ -153,6 +156,7 @@ class Parts(QMainWindow):
         self.lower_half = LowerHalf(self.rail, self.picture, self.card, self.shelf, self.sounding)
         self.foot = Foot(self.document, self.lower_half.buttons)
         self.trouble = TroubleStrip(self.log)
+        self.elsewhere_strip = ElsewhereStrip(self.document, self.elsewhere)
         # The sheet's half, which the picture may be laid over.
         self.upper = QWidget()
 
@@ -216,6 +220,7 @@ class Parts(QMainWindow):
         below = QWidget()
         under = _column(below)
         under.addWidget(self.lower_half, 1)
+        under.addWidget(self.elsewhere_strip)
         under.addWidget(self.trouble)
         under.addWidget(self.foot)
         self.halves = QSplitter(Qt.Orientation.Vertical)

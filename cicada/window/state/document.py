@@ -9,13 +9,23 @@ from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 from cicada.core.editing import Edit
 from cicada.core.history import History
 from cicada.core.model import Project, empty_project
-from cicada.errors import BadProject, CicadaError
+from cicada.disk.locking import locked
+from cicada.disk.paths import real_file
+from cicada.disk.writing import real_target
+from cicada.errors import BadProject, CannotWrite, CicadaError
 from cicada.store.journal import Journal
 from cicada.store.projectfile import content_hash, dumps, loads, read_bytes, save, write_atomically
 from cicada.store.sounds_folder import moved
 from cicada.store.unfinished import Unfinished, unfinished
 from cicada.store.versions import Versions
 from cicada.window.state.guard import guard
+
+# Seconds that another program that is saving is waited for.
+PATIENCE = 3.0
+
+
+class ChangedMeanwhile(CannotWrite):
+    """The file is not as this window has read or written it."""
 
 
 class _Before(NamedTuple):
@@ -52,7 +62,13 @@ class Document(QObject):
         self.era = 0
         self._saved: Project | None = self.project
         # What the file's bytes are known by, as far as this window has read or written them.
-        self._content = ""
+        self.content = ""
+        # The name the file was opened by, which may be a link to it.
+        self._named: Path | None = None
+        # Another window works on it: nothing is done to it here.
+        self.looking = False
+        # What was taken from the file after it was opened, which nobody here has put together.
+        self.came_from_disk: Project | None = None
         self._before: _Before | None = None
         self._working_file = self.next_working_file()
         self.journal.become(self.project, self._working_file)
@@ -82,9 +98,14 @@ class Document(QObject):
         return self.recovery / "copies"
 
     @property
+    def file_name(self) -> str:
+        """The name its file goes by."""
+        return (self._named or self.file).name
+
+    @property
     def name(self) -> str:
         """What the window calls it."""
-        return self.project.name or self.file.stem
+        return self.project.name or (self._named or self.file).stem
 
     @property
     def dirty(self) -> bool:
@@ -98,6 +119,8 @@ class Document(QObject):
 
         It is undone together with the edit before it if both join the same thing.
         """
+        if self._only_looks():
+            return False
         try:
             project = edit.apply(self.project)
         except CicadaError as error:
@@ -113,6 +136,19 @@ class Document(QObject):
         self._joined = joins
         self._show(self._history.done(title, project, joined=joined))
         return True
+
+    def look_on(self, *, on: bool) -> None:
+        """Whether another window works on it, and this one does nothing to it."""
+        if on != self.looking:
+            self.looking = on
+            self.saved_state_changed.emit()
+
+    def _only_looks(self) -> bool:
+        if self.looking:
+            self.refused.emit(
+                "another window works on this project; take it over, or save it under another name"
+            )
+        return self.looking
 
     def steps(self) -> list[Project]:
         """The project as it is and as every undo and redo would make it, and as it is saved."""
@@ -132,7 +168,7 @@ class Document(QObject):
         """Take steps back or do them again until ``done`` of them are done."""
         history = self._history
         number = history.titles()[1]
-        if done == number or (done < number and not history.undo):
+        if done == number or (done < number and not history.undo) or self._only_looks():
             return
         self._remember()
         self._joined = None
@@ -157,7 +193,7 @@ class Document(QObject):
 
     def undo(self) -> None:
         """Take the last edit back."""
-        if self._history.undo is not None:
+        if self._history.undo is not None and not self._only_looks():
             self._remember()
             self._joined = None
             self.journal.undone(self._history.undo.project)
@@ -165,7 +201,7 @@ class Document(QObject):
 
     def redo(self) -> None:
         """Make the edit taken back last again."""
-        if self._history.redo is not None:
+        if self._history.redo is not None and not self._only_looks():
             self._remember()
             self._joined = None
             self.journal.redone(self._history.redo.project)
@@ -214,7 +250,11 @@ class Document(QObject):
         self.became.emit()
 
     def open(self, path: Path) -> None:
-        """Open a project file; raises ``BadProject`` and changes nothing if it cannot be."""
+        """Open a project file; raises ``BadProject`` and changes nothing if it cannot be.
+
+        A link is followed once: what is saved and kept belongs to the file it leads to.
+        """
+        named, path = path, real_file(path, BadProject)
         data = read_bytes(path)
         try:
             project = loads(data)
@@ -222,8 +262,25 @@ class Document(QObject):
             raise error.at(str(path)) from None
         content = content_hash(data)
         self._become(History(project), path, content, project)
+        if path != named.absolute():
+            self._named = named
         self.journal.become(project, path, content)
         self.became.emit()
+
+    def take_what_is_there(self) -> None:
+        """Have the project as its file is now, as a step that can be undone.
+
+        Raises ``BadProject`` and changes nothing if it cannot be read.
+        """
+        data = read_bytes(self.file)
+        try:
+            project = loads(data)
+        except BadProject as error:
+            raise error.at(str(self.file)) from None
+        self._joined = self._before = None
+        self.content, self._saved, self.came_from_disk = content_hash(data), project, project
+        self.journal.become(project, self.file, self.content)
+        self._show(self._history.done("take what is in the file", project))
 
     def bring_back(self, found: Unfinished) -> None:
         """Go on with what a window that is gone has left unfinished."""
@@ -241,37 +298,51 @@ class Document(QObject):
     ) -> None:
         self._joined = self._before = None
         self.era += 1
-        self.path, self._saved, self._content = path, saved, content
+        self.path, self._saved, self.content = path, saved, content
+        self._named, self.looking = None, False
         self._show(history)
 
     def changed_on_disk(self) -> bool:
         """Whether the project's file is not as this window has read or written it."""
-        if self.path is None or not self._content:
-            return False
-        if not self.path.exists():
+        if self.path is None or not self.content or not self.path.exists():
             return False
         try:
-            return content_hash(read_bytes(self.path)) != self._content
+            return content_hash(read_bytes(self.path)) != self.content
         except BadProject:
             return True
 
-    def save(self, path: Path | None = None) -> None:
-        """Save, under another name if one is given; raises ``CannotWrite``."""
-        target = path or self.file
+    def save(self, path: Path | None = None, *, replacing: bool = False) -> None:
+        """Save, under another name if one is given; raises ``CannotWrite``.
+
+        A file that is not as this window has read or written it is replaced only if that is said,
+        and else ``ChangedMeanwhile`` is raised.
+        """
+        target = real_target(path or self.file)
+        if self.looking and target == self.path:
+            raise CannotWrite(
+                "another window works on it", file=str(target), remedy="choose another name"
+            )
         before, old = self.file, self.project
         written = moved(old, before, target)
         data = dumps(written)
-        self.versions.keep_what_is_there(target)
-        write_atomically(target, data)
+        with locked(target.parent, PATIENCE):
+            if target == self.path and not replacing and self.changed_on_disk():
+                raise ChangedMeanwhile("was changed by another program", file=str(target))
+            self.versions.keep_what_is_there(target)
+            write_atomically(target, data)
         self._before = None
-        self.path, self._content = target, content_hash(data)
+        if target != self.path:
+            named = path or target
+            self._named = None if named.absolute() == target else named
+            self.looking = False
+        self.path, self.content = target, content_hash(data)
         if target.absolute() != before.absolute():
             self._history = self._history.changed(lambda step: moved(step, before, target))
         self._history = self._history._replace(project=written)
         if written is not old:
             self.changed.emit(old, written)
         self._saved = self.project
-        self.journal.become(self.project, target, self._content)
+        self.journal.become(self.project, target, self.content)
         self.saved_state_changed.emit()
 
     def save_copy(self, path: Path) -> None:

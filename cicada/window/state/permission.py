@@ -53,7 +53,8 @@ class Permission(QObject):
         another, self._era = self._document.era != self._era, self._document.era
         if another:
             self._known.clear()
-        if another or _same_files(old, new):
+        foreign = new is self._document.came_from_disk
+        if another or foreign or _same_files(old, new):
             return
         file = self._document.file
         known = {path for path, _ in mentioned(old, file)}

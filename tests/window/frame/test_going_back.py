@@ -71,6 +71,8 @@ def die(window):
     path = window.document.journal.path
     window.document.journal.close()
     window.document.let_go = lambda: None
+    window.elsewhere._timer.stop()
+    window.elsewhere._let_go()
     return path
 
 
