@@ -12,7 +12,7 @@ from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.planner import plan
 from cicada.deliver.levels import measure
-from cicada.disk.paths import real_file
+from cicada.disk.paths import is_file, real_file
 from cicada.errors import BadProject
 from cicada.store.projectfile import load
 from cicada.store.sounds_folder import sound_files
@@ -23,7 +23,7 @@ def print_findings(options: argparse.Namespace) -> int:
     file = real_file(options.file, BadProject)
     project = load(file)
     files = sound_files(project, file)
-    missing = [s.id for s in project.sounds if s.id not in files or not files[s.id].is_file()]
+    missing = [s.id for s in project.sounds if s.id not in files or not is_file(files[s.id])]
     sources = own_sources(project, file)
     silent = {layer.id for _, layer in project.all_layers() if layer.mute}
     planned = plan(project, Run())

@@ -35,6 +35,12 @@ def prepare() -> None:
         except OSError:
             # Or the next file that is opened would be printed into.
             os.open(os.devnull, os.O_RDWR)
+    # What libraries print of their own is nothing the person can use: only what we say is seen.
+    own = os.fdopen(os.dup(2), "w", buffering=1, encoding=sys.stderr.encoding)
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 2)
+    os.close(nowhere)
+    sys.stderr = own
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="backslashreplace")

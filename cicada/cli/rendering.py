@@ -14,6 +14,7 @@ from cicada.deliver.in_use import refuse_in_use
 from cicada.deliver.mixdown import mixdown
 from cicada.disk.paths import real_file
 from cicada.errors import BadProject, BadSound, CannotWrite, plain
+from cicada.jobs.files import keep_cache_to_its_limit
 from cicada.media.cache import user_cache
 from cicada.media.sources import SoundSources
 from cicada.store.allowed import Allowed, permits
@@ -75,6 +76,7 @@ def mix(
             remedy="put it right, or render with --missing silent",
         )
     done = mixdown(planned, project, sources, output, subtype=subtype, silent=silent)
+    keep_cache_to_its_limit(user_cache(), project)
     seconds = done.length / done.rate
     path, peak = plain(str(done.path)), done.levels.peak_db
     say(f"{path}: {seconds:.3f} s, {done.subtype}, peak {peak:.1f} dB")

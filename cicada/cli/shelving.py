@@ -65,7 +65,7 @@ def make_project(options: argparse.Namespace) -> int:
 
 def import_sounds(options: argparse.Namespace) -> int:
     """Put sounds, and folders of them, on the shelf of a project; what cannot be had is named."""
-    from cicada.jobs.files import find_sounds
+    from cicada.jobs.files import find_sounds, keep_cache_to_its_limit
     from cicada.media.cache import user_cache
     from cicada.media.ingest import ingest
     from cicada.store.changing import change
@@ -91,6 +91,7 @@ def import_sounds(options: argparse.Namespace) -> int:
         change(file, lambda project: _with(project, taken, file, done))
         for line in done:
             say(line)
+        keep_cache_to_its_limit(cache, load(file))
     return _done(len(taken), refused)
 
 

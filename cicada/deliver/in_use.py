@@ -6,7 +6,7 @@ from pathlib import Path
 
 from cicada.core.model import Project, all_takes
 from cicada.core.picture_parts import Images, source_of
-from cicada.disk.paths import inside
+from cicada.disk.paths import inside, is_folder
 from cicada.errors import CannotWrite
 from cicada.store.sounds_folder import sound_file, standing
 
@@ -23,7 +23,7 @@ def refuse_in_use(
             what = "is the project itself" if path == project_file else "is in use by the project"
             _refuse(output, what)
     for folder in _folders(project, project_file):
-        if folder.is_dir() and (inside(folder, output) or _has(folder, output)):
+        if is_folder(folder) and (inside(folder, output) or _has(folder, output)):
             _refuse(output, "is in a folder of the project's picture")
 
 

@@ -21,6 +21,7 @@ from cicada.core.model import (
 from cicada.core.picture_parts import Images, Still
 from cicada.demo.pictures import make_pictures, make_title
 from cicada.demo.sounds import make_sounds
+from cicada.disk.paths import is_there
 from cicada.errors import CannotWrite
 from cicada.media.cache import user_cache
 from cicada.media.ingest import ingest
@@ -58,7 +59,7 @@ def make_demo(folder: Path) -> Path:
     Raises ``CannotWrite``. A demo that is there already is left exactly as it is.
     """
     project_file = folder / "harbour.cicada"
-    if project_file.exists():
+    if is_there(project_file):
         return project_file
     try:
         folder.mkdir(parents=True, exist_ok=True)

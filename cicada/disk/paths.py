@@ -21,6 +21,27 @@ def real_file(path: Path, refuse: type[CicadaError]) -> Path:
     return real
 
 
+def is_there(path: Path) -> bool:
+    """Whether anything is there; no if that cannot be seen, or no path can be so."""
+    # These of os.path raise nothing, whatever a path holds.
+    return os.path.exists(path)  # noqa: PTH110
+
+
+def is_file(path: Path) -> bool:
+    """Whether a file is there, links followed."""
+    return os.path.isfile(path)  # noqa: PTH113
+
+
+def is_folder(path: Path) -> bool:
+    """Whether a folder is there, links followed."""
+    return os.path.isdir(path)  # noqa: PTH112
+
+
+def is_link(path: Path) -> bool:
+    """Whether a link is there, wherever it leads."""
+    return os.path.islink(path)  # noqa: PTH114
+
+
 def inside(folder: Path, path: Path) -> bool:
     """Whether a path leads to somewhere in a folder, whatever links are on the way."""
     try:

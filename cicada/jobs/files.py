@@ -10,6 +10,7 @@ from msgspec import Struct
 
 from cicada.core.editing import Changes
 from cicada.core.model import Project, Sound
+from cicada.disk.paths import is_folder, is_there
 from cicada.disk.reading import open_file
 from cicada.disk.why import why
 from cicada.disk.writing import whole_file
@@ -35,7 +36,7 @@ def find_sounds(paths: list[Path]) -> Found:
     sounds: list[Path] = []
     others = 0
     for path in paths:
-        if not path.is_dir():
+        if not is_folder(path):
             sounds.append(path)
             continue
         for folder, below, names in os.walk(path):
@@ -140,7 +141,7 @@ def copy_to_work_on(path: Path, folder: Path, name: str) -> Path:
     )
     target = folder / f"{plain}{path.suffix.lower()}"
     number = 1
-    while target.exists():
+    while is_there(target):
         number += 1
         target = folder / f"{plain} {number}{path.suffix.lower()}"
     try:
@@ -154,6 +155,12 @@ def copy_to_work_on(path: Path, folder: Path, name: str) -> Path:
             remedy="see that it is there and that there is room for a copy",
         ) from None
     return target
+
+
+def keep_cache_to_its_limit(cache: SoundCache, project: Project) -> None:
+    """Bring the cache down to its limit; what a project uses stays."""
+    keys = [cache.sound_key(s.hash, project.rate) for s in project.sounds if s.hash]
+    cache.keep_to(cache.limit, keys)
 
 
 def keep_cache(cache: Path, limit: int, in_use: list[str]) -> int:

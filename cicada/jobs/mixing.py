@@ -11,6 +11,7 @@ from cicada.core.plan import Plan
 from cicada.core.tone import right
 from cicada.deliver.mix_peaks import block_peaks
 from cicada.deliver.mixdown import Mixdown, mixdown
+from cicada.disk.paths import is_file
 from cicada.jobs.worker import progress
 from cicada.media.cache import SoundCache
 from cicada.media.sources import SoundSources
@@ -52,7 +53,7 @@ def unready(project: Project, files: dict[str, Path], cache: SoundCache) -> set[
     sources = SoundSources(project, files, cache, only_cached=True)
     wanted = {sound.id for sound in project.sounds if not sources.drawable(sound.id)}
     wanted |= {clip.sound for clip in clips_of(project) if not sources.has(clip)}
-    return {sound for sound in wanted if sound in files and files[sound].is_file()}
+    return {sound for sound in wanted if sound in files and is_file(files[sound])}
 
 
 def prove(project: Project, files: dict[str, Path], cache: Path) -> None:

@@ -20,6 +20,7 @@ import platformdirs
 from xxhash import xxh3_64_digest
 
 from cicada.core.arrays import Samples
+from cicada.disk.paths import is_folder, is_there
 from cicada.disk.reading import open_file, read_within
 from cicada.disk.why import size_text, why
 from cicada.disk.writing import new_file, sweep, whole_file
@@ -50,6 +51,28 @@ class SoundCache:
     def __init__(self, folder: Path) -> None:
         self.folder = folder
 
+    @property
+    def limit(self) -> int:
+        """How many bytes it may have; set for all who use it."""
+        try:
+            return int(read_within(self.folder / "limit", 30, BadSound))
+        except (BadSound, ValueError):
+            return LIMIT
+
+    def set_limit(self, size: int) -> None:
+        """Let it have so many bytes from now on; raises ``CannotWrite``."""
+        with self._safely(0), whole_file(self.folder / "limit") as made:
+            made.file.write(str(size).encode())
+
+    def too_large(self, size: int) -> str:
+        """Why so many bytes more cannot be kept; empty if they can."""
+        limit, free = self.limit, shutil.disk_usage(_there_already(self.folder)).free
+        if size > limit:
+            return f"takes {size_text(size)} decoded, and the cache may have {size_text(limit)}"
+        if size > free:
+            return f"takes {size_text(size)} decoded, and {size_text(free)} are free"
+        return ""
+
     def sound_key(self, content: str, rate: int) -> str:
         """The key of a sound file's samples at a project's rate."""
         return f"{content.removeprefix('blake2b:')}-{rate}"
@@ -68,7 +91,7 @@ class SoundCache:
 
     def has(self, key: str) -> bool:
         """Whether ``key`` is here."""
-        return self.path(key).exists()
+        return is_there(self.path(key))
 
     def open(self, key: str) -> Stored | None:
         """The samples of ``key``, memory-mapped; None if they are not here.
@@ -165,11 +188,10 @@ class SoundCache:
         """Have room for ``size`` bytes, and say in a sentence what goes wrong."""
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
-            free = shutil.disk_usage(self.folder).free
-            if size > free:
+            problem = self.too_large(size)
+            if problem:
                 raise CannotWrite(
-                    f"the cache of decoded sounds needs {size_text(size)} and "
-                    f"{size_text(free)} are free",
+                    problem,
                     file=str(self.folder),
                     remedy="free some space or set CICADA_CACHE to another folder",
                 )
@@ -213,7 +235,7 @@ class SoundCache:
     def _mark_used(self, key: str) -> None:
         mark = self.path(key).with_name(f"{key}{USED}")
         with suppress(OSError):
-            if not mark.exists() or abs(time.time() - mark.stat().st_mtime) > USED_EVERY:
+            if not is_there(mark) or abs(time.time() - mark.stat().st_mtime) > USED_EVERY:
                 mark.touch()
 
 
@@ -288,3 +310,8 @@ def _write(handle: int, data: memoryview, at: int) -> None:
     while data:
         done = os.pwrite(handle, data, at)
         data, at = data[done:], at + done
+
+
+def _there_already(folder: Path) -> Path:
+    """The folder, or of those it is in the nearest that is there."""
+    return next((each for each in (folder, *folder.parents) if is_folder(each)), Path("/"))

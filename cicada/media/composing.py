@@ -6,6 +6,7 @@ from pathlib import Path
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QImage, QPainter
 
+from cicada.disk.paths import is_file, is_folder
 from cicada.errors import BadPicture
 from cicada.media.moving import Moving, is_animated, open_moving
 from cicada.media.pictures import numbered_images, picture_size, read_picture
@@ -40,7 +41,7 @@ class Composer:
 
     def look_at(self, path: Path) -> PictureInfo:
         """What a file or folder is; raises ``BadPicture``."""
-        if path.is_dir():
+        if is_folder(path):
             images = numbered_images(path)
             size = picture_size(images[0])
             return PictureInfo("images", size.width(), size.height(), images=len(images))
@@ -121,7 +122,7 @@ class Composer:
 
     def _opened(self, path: Path) -> Moving:
         if path not in self._moving:
-            if not path.is_file():
+            if not is_file(path):
                 raise BadPicture("is not there", file=str(path), remedy="choose it again")
             self._moving[path] = open_moving(path)
             if len(self._moving) > OPEN:

@@ -19,6 +19,8 @@ Progress = Callable[[float], bool]
 
 # ITU-R BS.775: centre and surrounds at -3 dB, the low-frequency channel left out.
 HALF_POWER = 0.5**0.5
+# What libsndfile says of a FLAC whose header does not know its length: SF_COUNT_MAX.
+UNKNOWN = (1 << 63) - 1
 BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
 
 
@@ -29,14 +31,29 @@ def opened(path: Path) -> Iterator[SoundReader]:
     try:
         file = soundfile.SoundFile(os.fsencode(path))
     except (RuntimeError, TypeError, OSError):
-        # The slow import is for files that need it.
-        from cicada.media.containers import open_container
+        file = None
+    if file is not None:
+        with file:
+            if file.frames < UNKNOWN:
+                yield _in_bounds(path, _Plain(path, file))
+                return
+    # The slow import is for files that need it.
+    from cicada.media.containers import open_container
 
-        with open_container(path) as container:
-            yield _in_bounds(path, container)
-        return
-    with file:
-        yield _in_bounds(path, _Plain(path, file))
+    with open_container(path) as container:
+        if not container.info.frames:
+            container.info = replace(container.info, frames=_counted(path))
+        yield _in_bounds(path, container)
+
+
+def _counted(path: Path) -> int:
+    """How many frames a file has that does not say so, by decoding it."""
+    from cicada.media.containers import open_container
+
+    with open_container(path) as container:
+        for _ in container.blocks():
+            pass
+        return container.info.frames
 
 
 def describe(path: Path) -> SoundInfo:
@@ -80,9 +97,12 @@ def _in_bounds(path: Path, file: SoundReader) -> SoundReader:
         raise BadSound(
             "says it is longer than a day", file=str(path), remedy="cut out the part you need"
         )
+    notes = list(file.info.notes)
     if channels > 2:
-        note = f"{channels} channels mixed down to stereo"
-        file.info = replace(file.info, notes=(*file.info.notes, note))
+        notes.append(f"{channels} channels mixed down to stereo")
+    if not file.info.frames:
+        notes.append("empty, makes no sound")
+    file.info = replace(file.info, notes=tuple(notes))
     return file
 
 
@@ -122,6 +142,12 @@ class _Plain:
             if floats:
                 block = finite(block)
             frames += len(block)
+            if frames > LONGEST * self.info.rate:
+                raise BadSound(
+                    "is longer than a day",
+                    file=str(self._path),
+                    remedy="cut out the part you need",
+                )
             yield block
         self.info = replace(self.info, frames=frames)
 

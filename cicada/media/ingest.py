@@ -132,8 +132,13 @@ class _Intake:
     def take(self) -> Ingested:
         """Decode it while its bytes are hashed, and stop if they turn out to be known."""
         info, channels = self._file.info, min(2, self._file.info.channels)
-        self._beside.do(self._hash, self._path)
         expected = resampled_length(info.frames, info.rate, self._rate)
+        problem = self._cache.too_large(4 * channels * expected)
+        if problem:
+            raise BadSound(
+                problem, file=str(self._path), remedy="cut out the part you need, or make room"
+            )
+        self._beside.do(self._hash, self._path)
         with self._cache.filling(channels, expected) as target:
             target.beat = lambda: self._heard(1.0)
             frames = self._decode(RateChange(info.rate, self._rate, channels), target)
@@ -150,7 +155,8 @@ class _Intake:
 
     def _decode(self, change: RateChange, target: Filling) -> int | None:
         """Decode all of it: how many frames it has; None if it is in the cache already."""
-        frames, said = 0, max(1, self._file.info.frames)
+        frames, promised = 0, self._file.info.frames
+        said = max(1, promised)
 
         def write(block: Block) -> None:
             target.append(block)
@@ -170,7 +176,7 @@ class _Intake:
                 self._already = self._known()
                 if self._already is not None:
                     return None
-        if not frames:
+        if not frames and promised:
             raise BadSound(
                 "has no sound in it", file=str(self._path), remedy="export it again, it is empty"
             )

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QImage, QImageIOHandler, QImageReader, QPainter
 
+from cicada.disk.paths import is_there
 from cicada.errors import BadPicture
 
 SUFFIXES = {".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".gif", ".bmp"}
@@ -121,7 +122,7 @@ def _drawn(path: Path, fit: QSize) -> QImage:
 
 
 def _unreadable(path: Path, reason: str) -> BadPicture:
-    if not path.exists():
+    if not is_there(path):
         return BadPicture("is not there", file=str(path), remedy="choose it again")
     return BadPicture(
         f"cannot be shown ({reason.rstrip('.')})",

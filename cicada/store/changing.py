@@ -8,6 +8,7 @@ from pathlib import Path
 
 from cicada.core.model import Project
 from cicada.disk.locking import locked
+from cicada.disk.paths import is_link, is_there
 from cicada.errors import CannotWrite
 from cicada.store.allowed import Allowed, allow_own
 from cicada.store.folders import data_folder
@@ -18,7 +19,7 @@ from cicada.store.versions import Versions
 def make(project: Project, file: Path) -> None:
     """Write a project where nothing stands yet; raises ``CannotWrite``."""
     with locked(file.parent):
-        if file.exists() or file.is_symlink():
+        if is_there(file) or is_link(file):
             raise CannotWrite("is there already", file=str(file), remedy="choose another name")
         save(project, file)
     _versions().keep_what_is_there(file)

@@ -8,6 +8,7 @@ from contextlib import suppress
 from pathlib import Path
 from typing import NamedTuple
 
+from cicada.disk.paths import is_file, is_folder, is_link
 from cicada.media.ingest import content_hash
 from cicada.store.journal_lines import SUFFIX
 from cicada.store.unfinished import read
@@ -32,7 +33,7 @@ def folders(recovery: Path) -> list[Path]:
         return sorted(
             path
             for path in recovery.iterdir()
-            if _FOLDER.fullmatch(path.name) and path.is_dir() and not path.is_symlink()
+            if _FOLDER.fullmatch(path.name) and is_folder(path) and not is_link(path)
         )
     return []
 
@@ -72,13 +73,13 @@ def remove_needless(found: Iterable[Path], beside: Collection[Path]) -> list[Pat
 
 def remove(folder: Path) -> None:
     """Remove the folder of an unsaved project with all in it; what cannot be stays."""
-    if _FOLDER.fullmatch(folder.name) and not folder.is_symlink():
+    if _FOLDER.fullmatch(folder.name) and not is_link(folder):
         shutil.rmtree(folder, ignore_errors=True)
 
 
 def _files(folder: Path) -> list[Path]:
     with suppress(OSError):
-        return [path for path in folder.rglob("*") if not path.is_dir()]
+        return [path for path in folder.rglob("*") if not is_folder(path)]
     return []
 
 
@@ -86,7 +87,7 @@ def _stands(file: Path, beside: Collection[Path]) -> bool:
     for folder in beside:
         twin = folder / file.name
         with suppress(OSError):
-            same = twin.is_file() and twin.stat().st_size == file.stat().st_size
+            same = is_file(twin) and twin.stat().st_size == file.stat().st_size
             if same and content_hash(twin) == content_hash(file):
                 return True
     return False

@@ -50,6 +50,11 @@ def read_bytes(path: Path) -> bytes:
     return read_within(path, LARGEST, BadProject)
 
 
+def _text(data: bytes) -> bytes:
+    """What the bytes say, without the mark some editors put before UTF-8."""
+    return data.removeprefix(b"\xef\xbb\xbf")
+
+
 def load(path: Path) -> Project:
     """The project in ``path``; raises ``BadProject`` naming the file, the place and the remedy."""
     data = read_bytes(path)
@@ -72,7 +77,7 @@ def load_case(path: Path) -> tuple[Project, Run]:
     """A project file with the usual run, or a case with its own; raises ``BadProject``."""
     data = read_bytes(path)
     try:
-        header = _header(data)
+        header = _header(_text(data))
         if header is None or not bytes(header.project):
             return loads(data), Run()
         case = _decoded(_CASE, data)
@@ -87,7 +92,7 @@ def loads(data: bytes) -> Project:
     try:
         project = _decoded(_PROJECT, data)
     except BadProject:
-        header = _header(data)
+        header = _header(_text(data))
         if header is not None and isinstance(header.version, int) and header.version > VERSION:
             raise BadProject(
                 f"is {header.version}, newer than this Cicada knows",
@@ -108,12 +113,13 @@ def _header(data: bytes) -> _Header | None:
 
 def _decoded(decoder: "msgspec.json.Decoder[T]", data: bytes) -> T:
     try:
-        return decoder.decode(data)
+        return decoder.decode(_text(data))
     except msgspec.ValidationError as error:
         raise _explained(str(error)) from None
     except (msgspec.DecodeError, RecursionError, ValueError) as error:
+        what = str(error).removeprefix("JSON is malformed: ")
         raise BadProject(
-            f"is not readable JSON ({error})", remedy="restore it from a copy or undo the last edit"
+            f"is not readable JSON ({what})", remedy="restore it from a copy or undo the last edit"
         ) from None
 
 

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from cicada.core.model import Project, Scene, Sound, Take, all_takes
 from cicada.core.picture_parts import PicturePart, source_of, with_source
-from cicada.disk.paths import inside
+from cicada.disk.paths import inside, is_file, is_folder, is_link, is_there
 from cicada.disk.reading import open_file
 from cicada.disk.why import why
 from cicada.disk.writing import whole_file, write_all
@@ -44,7 +44,7 @@ def sound_file(sound: Sound | Take, project_file: Path) -> Path | None:
     if not sound.file:
         return None
     named = standing(project_file, sound.file)
-    if sound.kept == "inside" and not named.exists():
+    if sound.kept == "inside" and not is_there(named):
         return sounds_folder(project_file) / Path(sound.file).name
     return named
 
@@ -79,7 +79,7 @@ def keep(source: Path, content: str, project_file: Path, progress: Progress = _g
 
 def _own(folder: Path) -> Path:
     """The sounds folder itself, which must not lead elsewhere: what is there is not ours."""
-    if folder.is_symlink():
+    if is_link(folder):
         raise CannotWrite(
             "is a link to another folder",
             file=str(folder),
@@ -90,7 +90,7 @@ def _own(folder: Path) -> Path:
 
 def _holds(target: Path, content: str) -> bool:
     """Whether a file is there and is what its name says."""
-    if not target.is_file() or target.is_symlink():
+    if not is_file(target) or is_link(target):
         return False
     try:
         return content_hash(target) == content
@@ -100,13 +100,13 @@ def _holds(target: Path, content: str) -> bool:
 
 def _make_room(target: Path) -> None:
     """Move aside what stands where a sound's file belongs and is no file."""
-    if target.is_dir() and not target.is_symlink():
+    if is_folder(target) and not is_link(target):
         number = 1
-        while (aside := target.with_name(f"{target.name} {number}")).exists():
+        while is_there(aside := target.with_name(f"{target.name} {number}")):
             number += 1
         with _said(target.parent):
             target.rename(aside)
-    elif target.is_symlink():
+    elif is_link(target):
         with _said(target.parent):
             target.unlink()
 
@@ -173,7 +173,7 @@ def _moved_file(kept: Sound | Take, old_file: Path, new_file: Path) -> str:
         return relative(path, new_file.parent)
     target = _own(sounds_folder(new_file)) / path.name
     # What is kept inside is in the project's own folder, whatever its file says.
-    if not target.exists() and path.is_file() and inside(old_file.parent, path):
+    if not is_there(target) and is_file(path) and inside(old_file.parent, path):
         _copy(path, target)
     return f"{target.parent.name}/{target.name}"
 
@@ -212,11 +212,11 @@ def unused(project_file: Path, needed: Collection[Project]) -> list[Unused]:
         for part in all_takes(sound)
     }
     folder = sounds_folder(project_file)
-    paths = sorted(folder.iterdir()) if folder.is_dir() else []
+    paths = sorted(folder.iterdir()) if is_folder(folder) else []
     return [
         Unused(path, path.stat().st_size)
         for path in paths
-        if _KEPT.match(path.name) and path.name not in named and path.is_file()
+        if _KEPT.match(path.name) and path.name not in named and is_file(path)
     ]
 
 

@@ -12,7 +12,9 @@ def validate(project: Project) -> None:
     """Raise ``BadProject``, naming the place, if ``project`` breaks a rule."""
     if project.format != FORMAT:
         _refuse("format", f"is {project.format!r}", f"it must be {FORMAT!r}")
-    if not 1 <= project.version <= VERSION:
+    if project.version < 1:
+        _refuse("version", f"is {project.version}", "versions begin with 1; write that")
+    if project.version > VERSION:
         _refuse(
             "version",
             f"is {project.version}, newer than this Cicada knows",

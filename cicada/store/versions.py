@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from cicada.core.model import Project
+from cicada.disk.paths import is_there
 from cicada.disk.why import why
 from cicada.errors import CannotWrite, CicadaError
 from cicada.store.projectfile import content_hash, load, read_bytes, write_atomically
@@ -58,7 +59,7 @@ class Versions:
                 f"cannot be written ({why(error)})", file=str(folder), remedy="free some space"
             ) from None
         note = folder / NOTE
-        if not note.exists():
+        if not is_there(note):
             write_atomically(note, str(file.absolute()).encode("utf-8", "surrogateescape"))
         write_atomically(made, data)
         for old in self.of(file)[KEPT:]:

@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtGui import QPixmap
 
+from cicada.disk.paths import is_folder
 from cicada.disk.why import size_text
 from cicada.errors import BadProject, CicadaError
 from cicada.jobs.files import copied_beside
@@ -169,7 +170,7 @@ class GoingBack(QObject):
     def after_save(self, unsaved: Path | None) -> None:
         """Keep what was saved; what was not saved before has its files beside the project now."""
         self.keep_version()
-        if unsaved is not None and unsaved.is_dir():
+        if unsaved is not None and is_folder(unsaved):
             saved = sounds_folder(self.document.file)
             self.jobs.run(
                 remove_needless, [unsaved], [saved], done=lambda _: None, failed=lambda _: None

@@ -104,8 +104,7 @@ class Parts(QMainWindow):
         self.measuring = Measuring(self.document, self.presence, self.jobs, cache)
         self.hits = Hits(self.document, self.presence, self.jobs, cache)
         self.decoding = Decoding(
-            self.document, self.planning, self.presence, self.sounds, self.work, self.notices,
-            self.settings,
+            self.document, self.planning, self.presence, self.sounds, self.work, self.notices
         )  # fmt: skip
         self.arranging = Arranging(self.session, self.planning, self.notices)
         self.clipboard = Clipboard(self.session, self.notices)

@@ -8,6 +8,7 @@ from cicada.core.editing import Value
 from cicada.core.picture_edits import AddParts, ChangePart
 from cicada.core.picture_parts import Images, PicturePart, Still, Video, source_of
 from cicada.core.stack import laid_out
+from cicada.disk.paths import is_folder
 from cicada.errors import BadPicture
 from cicada.media.pictures import DRAWINGS, SUFFIXES, VIDEOS, is_picture_name
 from cicada.media.wanted import PictureInfo
@@ -179,7 +180,7 @@ class Adding(QObject):
 
 def _is_picture(path: Path) -> bool:
     """Whether a file, or the files in a folder, are named like pictures."""
-    if not path.is_dir():
+    if not is_folder(path):
         return is_picture_name(path)
     try:
         return any(each.suffix.lower() in SUFFIXES for each in path.iterdir())

@@ -298,5 +298,9 @@ class ShelfCommands(QObject):
             "so that they play at once.\nWhat was used longest ago goes first. Limit in GB:",
             shown(self.decoding.limit / 1e9), "Set the limit", parse_gigabytes,
         )  # fmt: skip
-        if value is not None:
+        if value is None:
+            return
+        try:
             self.decoding.set_limit(round(value * 1e9))
+        except CicadaError as error:
+            self.notices.tell(str(error))

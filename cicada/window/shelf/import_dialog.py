@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
+from cicada.disk.paths import is_file, is_folder
 from cicada.jobs.files import Found, find_sounds
 from cicada.jobs.measuring import warm_up
 from cicada.media.blocks import SoundInfo
@@ -80,7 +81,7 @@ class ImportDialog(QDialog):
         self.bar.wanted.connect(self._listen)
         column.addWidget(self.bar)
         column.addLayout(self._bottom())
-        self.go_to(folder if folder.is_dir() else Path.home())
+        self.go_to(folder if is_folder(folder) else Path.home())
         self._chosen()
         self.files.setFocus()
 
@@ -112,7 +113,7 @@ class ImportDialog(QDialog):
             ("Videos", standard.MoviesLocation),
         ):
             found = QStandardPaths.writableLocation(place)
-            if found and Path(found).is_dir() and Path(found) != Path.home():
+            if found and is_folder(Path(found)) and Path(found) != Path.home():
                 wanted.append((name, Path(found)))
         wanted.append(("Whole machine", Path("/")))
         for name, path in wanted:
@@ -178,9 +179,9 @@ class ImportDialog(QDialog):
 
     def _typed(self) -> None:
         path = Path(self.path.text()).expanduser()
-        if path.is_dir():
+        if is_folder(path):
             self.go_to(path)
-        elif path.parent.is_dir():
+        elif is_folder(path.parent):
             self.go_to(path.parent)
             self.files.setCurrentIndex(self.model.index(str(path)))
         else:
@@ -211,13 +212,13 @@ class ImportDialog(QDialog):
         if self._listening.what is not None and self._listening.what not in paths:
             self._listening.stop()
         self._want_no_more()
-        single = len(rows) == 1 and paths[0].is_file()
+        single = len(rows) == 1 and is_file(paths[0])
         self.bar.offer(paths[0] if single else None)
         if not rows:
             self._say_number(0)
             self.facts.setText("Choose sounds, or whole folders; Space listens to one.")
             return
-        if not any(path.is_dir() for path in paths):
+        if not any(is_folder(path) for path in paths):
             self._say_number(len(paths))
             self.facts.setText("")
             if single:
@@ -276,7 +277,7 @@ class ImportDialog(QDialog):
 
     def _listen(self) -> None:
         paths = self.paths
-        if len(paths) == 1 and paths[0].is_file():
+        if len(paths) == 1 and is_file(paths[0]):
             self._listening.toggle(paths[0])
 
     @override

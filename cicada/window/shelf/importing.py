@@ -10,6 +10,7 @@ from cicada.core.editing import Cell
 from cicada.core.model import Project, Sound
 from cicada.core.naming import likeness
 from cicada.core.shelf_edits import AddSounds, AddTake
+from cicada.disk.paths import is_there
 from cicada.disk.writing import sweep
 from cicada.errors import CicadaError
 from cicada.jobs.files import Found, find_sounds, keep_file, take_in
@@ -333,7 +334,7 @@ class Importing(QObject):
         self._put_on_shelf()
         self.done = True
         folder = sounds_folder(self.document.file)
-        if folder.exists():
+        if is_there(folder):
             sweep(folder)
         self._decoding.keep_to_limit()
         self.changed.emit()

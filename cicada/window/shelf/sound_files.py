@@ -11,6 +11,7 @@ from PySide6.QtGui import QDesktopServices
 from cicada.core.editing import Changes, Several
 from cicada.core.model import Sound, all_takes
 from cicada.core.shelf_edits import AddTake, ChangeSounds, UseTake
+from cicada.disk.paths import is_there
 from cicada.disk.why import size_text
 from cicada.jobs.files import (
     Source,
@@ -280,7 +281,7 @@ class SoundFiles(QObject):
 
     def _keep_inside(self, sounds: list[Sound]) -> None:
         files = self.presence.standing.files
-        there = [s for s in sounds if s.id in files and files[s.id].exists()]
+        there = [s for s in sounds if s.id in files and is_there(files[s.id])]
         size = sum(files[sound.id].stat().st_size for sound in there)
         if not there:
             self.notices.say("Their files are missing; find them first.")
@@ -307,7 +308,7 @@ class SoundFiles(QObject):
     def _link(self, sounds: list[Sound]) -> None:
         """Link each to where it came from, if what stands there is still the same."""
         origins = [Source(s.id, Path(s.origin), (s.hash,)) for s in sounds]
-        origins = [each for each in origins if each.path.is_absolute() and each.path.exists()]
+        origins = [each for each in origins if each.path.is_absolute() and is_there(each.path)]
         if not origins:
             self.notices.tell(
                 "the file it came from is not there any more, so it can only stay inside"

@@ -2,11 +2,10 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QSettings, Signal
+from PySide6.QtCore import QObject, Signal
 
 from cicada.jobs.files import keep_cache
 from cicada.jobs.mixing import Ready, make_ready, prove
-from cicada.media.cache import LIMIT
 from cicada.window.state.document import Document
 from cicada.window.state.notices import Notices
 from cicada.window.state.planning import Planning
@@ -28,12 +27,10 @@ class Decoding(QObject):
         sounds: Sounds,
         work: Work,
         notices: Notices,
-        settings: QSettings,
     ) -> None:
         super().__init__()
         self._document, self._planning, self._presence = document, planning, presence
         self._sounds, self._work, self._notices = sounds, work, notices
-        self._settings = settings
         self._under_way = False
         self._proved: tuple[Path, int] | None = None
         # Sounds, by id and content, that could not be made ready or have been.
@@ -86,11 +83,11 @@ class Decoding(QObject):
     @property
     def limit(self) -> int:
         """How many bytes the cache may have."""
-        return int(str(self._settings.value("cache/limit", LIMIT)))
+        return self._work.cache.limit
 
     def set_limit(self, size: int) -> None:
         """Let the cache have so many bytes from now on."""
-        self._settings.setValue("cache/limit", size)
+        self._work.cache.set_limit(size)
         self.keep_to_limit()
 
     def keep_to_limit(self) -> None:

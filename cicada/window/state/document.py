@@ -10,7 +10,7 @@ from cicada.core.editing import Edit
 from cicada.core.history import History
 from cicada.core.model import Project, empty_project
 from cicada.disk.locking import locked
-from cicada.disk.paths import real_file
+from cicada.disk.paths import is_there, real_file
 from cicada.disk.writing import real_target
 from cicada.errors import BadProject, CannotWrite, CicadaError
 from cicada.store.journal import Journal
@@ -304,7 +304,7 @@ class Document(QObject):
 
     def changed_on_disk(self) -> bool:
         """Whether the project's file is not as this window has read or written it."""
-        if self.path is None or not self.content or not self.path.exists():
+        if self.path is None or not self.content or not is_there(self.path):
             return False
         try:
             return content_hash(read_bytes(self.path)) != self.content

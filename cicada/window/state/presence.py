@@ -7,6 +7,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.core.model import Project
+from cicada.disk.paths import is_file
 from cicada.jobs.mixing import unready
 from cicada.media.cache import SoundCache
 from cicada.store.allowed import permits
@@ -35,7 +36,7 @@ def look(project: Project, file: Path, cache: SoundCache, folders: frozenset[str
         if permits(folders, file, path)
     }
     missing = frozenset(
-        s.id for s in project.sounds if s.id not in files or not files[s.id].is_file()
+        s.id for s in project.sounds if s.id not in files or not is_file(files[s.id])
     )
     return Standing(files, missing, frozenset(unready(project, files, cache)))
 

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from cicada.disk.paths import is_there
 from cicada.window.state.document import Document
 from cicada.window.words.quantities import begun
 
@@ -229,7 +230,7 @@ class Asking:
             path = path.with_name(path.name + suffix)
             there = f"{path.name} is there already."
             verbs = ["Replace it", "Choose another name"]
-            if not path.exists() or self.choose(there, verbs, safe=1) == 0:
+            if not is_there(path) or self.choose(there, verbs, safe=1) == 0:
                 return path
             start = str(path)
 

@@ -84,7 +84,7 @@ def test_a_trim_snaps_to_where_the_sound_begins_to_be_heard(harbour, qtbot, sett
     key(qtbot, harbour, "E")
     settled(harbour)
     shaping = harbour.sheet.opened.shaping
-    samples = harbour.sounds.samples("s1")
+    samples = harbour.sounds.read("s1")(0, shaping.whole)
     first = int(np.flatnonzero(np.abs(samples).max(axis=0) > 10 ** (-50 / 20))[0])
     harbour.sheet.zoom(8, harbour.sheet.opened.x_of(harbour.sheet.opened.begins))
     start = grip(harbour, "head")
