@@ -1,0 +1,191 @@
+"""Each row of the table in docs/command-line.md is what happens."""
+
+import os
+import re
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+import soundfile
+from msgspec.structs import replace
+
+from cicada.core.keyframe_edits import PlaceClip
+from cicada.core.model import Sound, empty_project
+from cicada.store.projectfile import save
+from tests.sound_files import ring, write_sound
+
+PAGE = (Path(__file__).parents[2] / "docs" / "command-line.md").read_text("utf-8")
+ROWS = {
+    when: (int(code), said)
+    for when, code, said in re.findall(r"^\| (.+?) \| (\d+) \|\s*(.*?)\s*\|$", PAGE, re.M)
+}
+# Ended by a signal, or its output is not a file: how these are run is said in the test.
+BY_ITSELF = {
+    "the output of plan, check or info is full", "whoever reads the output has had enough",
+    "Ctrl+C", "SIGTERM", "SIGHUP",
+}  # fmt: skip
+
+
+def film_with(folder, **sound):
+    """A film in which a sound is heard that is as said."""
+    bell = Sound(id="s1", name="Bell", frames=4800, rate=48000, channels=1, **sound)
+    project = replace(empty_project("film"), sounds=(bell,))
+    save(PlaceClip(layer="l1", frame=0, sound="s1").apply(project), folder / "film.cicada")
+    return folder / "film.cicada"
+
+
+def arguments(when, folder):
+    film, new = folder / "film.cicada", folder / "new.cicada"
+    save(empty_project("film"), film)
+    text = film.read_text()
+    (folder / "text.wav").write_text("a letter")
+    (folder / "empty.wav").touch()
+    bell = write_sound(folder / "bell.wav", ring())
+    out = folder / "out.wav"
+    match when:
+        case "all went well":
+            return ["new", new]
+        case "check finds an error":
+            return ["check", film_with(folder)]
+        case "import takes some of the sounds, the others are named":
+            return ["import", film, folder / "text.wav", bell]
+        case "import takes none of the sounds":
+            return ["import", film, folder / "gone.wav"]
+        case "info reads some of the sounds":
+            return ["info", bell, folder / "empty.wav"]
+        case "an option is not known":
+            return ["check", film, "--loud"]
+        case "a project is not there":
+            return ["plan", folder / "gone.cicada"]
+        case "a project is a folder":
+            return ["check", folder]
+        case "a project is no file":
+            os.mkfifo(folder / "pipe")
+            return ["check", folder / "pipe"]
+        case "a project is no JSON":
+            return ["check", folder / "text.wav"]
+        case "a project has an unknown field":
+            new.write_text(text.replace("{", '{"colour": 1,', 1))
+            return ["check", new]
+        case "a project is of a newer version" | "a project is of version 0":
+            number = 2 if "newer" in when else 0
+            new.write_text(text.replace('"version": 1', f'"version": {number}'))
+            return ["check", new]
+        case "a project's links lead in a circle":
+            new.symlink_to(new)
+            return ["check", new]
+        case "a run names no scene":
+            (folder / "run.json").write_text('{"scene": "nowhere"}')
+            return ["plan", film, "--run", folder / "run.json"]
+        case "new would write over something":
+            return ["new", film]
+        case "new is given no frame rate":
+            return ["new", new, "--fps", "fast"]
+        case "a sound would take more than the cache may have":
+            soundfile.write(folder / "slow.wav", np.zeros(86_000), 1)
+            return ["import", film, folder / "slow.wav"]
+        case "the cache cannot be written":
+            return ["import", film, bell]
+        case "render needs a sound that is missing":
+            return ["render", film_with(folder), "-o", out]
+        case "render leaves a missing sound out, as asked":
+            return ["render", film_with(folder), "-o", out, "--missing", "silent"]
+        case "render needs a sound outside the project's folder":
+            (folder / "inside").mkdir()
+            return [
+                "render",
+                film_with(folder / "inside", file=str(bell), kept="linked"),
+                "-o",
+                out,
+            ]
+        case "render would write over what the project uses":
+            return ["render", film_with(folder, file="bell.wav", kept="linked"), "-o", bell]
+        case "render is given a format that is not known":
+            return ["render", film, "-o", folder / "out.xyz"]
+        case "render is given a subtype the format cannot hold":
+            return ["render", film, "-o", folder / "out.flac", "--subtype", "FLOAT"]
+        case "render's mix would be longer than a day":
+            project = empty_project("film")
+            scene = replace(project.scenes[0], length=2_000_000)
+            save(replace(project, fps=(12, 1), scenes=(scene,)), film)
+            return ["render", film, "-o", out]
+    raise AssertionError(when)
+
+
+def run(words, folder, **how):
+    environment = {**os.environ, "CICADA_CACHE": str(folder / "cache"), **how.pop("env", {})}
+    return subprocess.run(
+        [sys.executable, "-m", "cicada", *map(str, words)],
+        check=False, timeout=60, env=environment, **{"capture_output": True, **how},
+    )  # fmt: skip
+
+
+def as_pattern(said):
+    """The sentence, with anything for what is in capitals and for a long list."""
+    parts = re.split(r"\b(?:FILE|FOLDER|WHY|WHERE|HOURS|LABEL|FORMATS)\b", said)
+    return ".+".join(map(re.escape, parts))
+
+
+def everything(folder):
+    return {path: path.read_bytes() for path in folder.rglob("*") if path.is_file()}
+
+
+@pytest.mark.parametrize("when", [when for when in ROWS if when not in BY_ITSELF])
+def test_a_row_is_what_happens(when, tmp_path):
+    code, said = ROWS[when]
+    words = arguments(when, tmp_path)
+    cache = {"CICADA_CACHE": str(tmp_path / "text.wav")} if when.startswith("the cache") else {}
+    before = everything(tmp_path)
+    done = run(words, tmp_path, env=cache)
+    told, printed = done.stderr.decode(), done.stdout.decode()
+    assert done.returncode == code, told
+    assert "Traceback" not in told
+    if code == 2:
+        assert printed == ""
+        assert told.count("\n") == 1
+        assert {p: d for p, d in everything(tmp_path).items() if "cache" not in p.parts} == before
+    if when == "check finds an error":
+        assert "error: " in printed
+    elif said:
+        assert re.search(f"^{as_pattern(said)}$", told, re.M), told
+
+
+@pytest.mark.parametrize("command", ["plan", "check", "info"])
+def test_a_full_output_is_a_failure_and_one_that_is_left_is_not(command, tmp_path):
+    film = tmp_path / ("bell.wav" if command == "info" else "film.cicada")
+    arguments("all went well", tmp_path)
+    code, said = ROWS["the output of plan, check or info is full"]
+    with Path("/dev/full").open("wb") as full:
+        done = run([command, film], tmp_path, capture_output=False, stdout=full,
+                   stderr=subprocess.PIPE)  # fmt: skip
+    assert (done.returncode, done.stderr.decode().strip()) == (code, said)
+    reader, writer = os.pipe()
+    os.close(reader)
+    left = run([command, film], tmp_path, capture_output=False, stdout=writer,
+               stderr=subprocess.PIPE)  # fmt: skip
+    os.close(writer)
+    assert (left.returncode, left.stderr) == (
+        ROWS["whoever reads the output has had enough"][0],
+        b"",
+    )
+
+
+@pytest.mark.parametrize("when", ["Ctrl+C", "SIGTERM", "SIGHUP"])
+def test_a_signal_has_its_code(when, tmp_path):
+    project = empty_project("film")
+    save(replace(project, scenes=(replace(project.scenes[0], length=400_000),)),
+         tmp_path / "film.cicada")  # fmt: skip
+    words = ["render", tmp_path / "film.cicada", "-o", tmp_path / "out.wav"]
+    process = subprocess.Popen([sys.executable, "-m", "cicada", *map(str, words)])
+    time.sleep(1.5)
+    process.send_signal(getattr(signal, {"Ctrl+C": "SIGINT"}.get(when, when)))
+    assert process.wait(20) == ROWS[when][0]
+
+
+def test_the_table_has_a_test_for_each_row():
+    assert len(ROWS) > 25
+    assert set(ROWS) >= BY_ITSELF
