@@ -6,12 +6,13 @@ the print is what was asked for (``give``): if it cannot be printed they have fa
 
 import os
 import signal
+import stat
 import sys
 from contextlib import suppress
 from types import FrameType
 from typing import TextIO
 
-from cicada.disk.why import why
+from cicada.disk.why import size_text, why
 from cicada.errors import CannotWrite, plain
 
 
@@ -66,7 +67,7 @@ def _try_to_print(text: str, stream: TextIO | None) -> None:
         print("\n".join(map(plain, text.split("\n"))), file=stream, flush=True)
 
 
-def give(text: str) -> None:
+def give(text: str, end: str = "\n", *, flush: bool = True) -> None:
     """Print what was asked for; raises ``CannotWrite`` if it cannot be.
 
     ``BrokenPipeError`` is for the caller to pass on: whoever read it has had enough.
@@ -74,13 +75,30 @@ def give(text: str) -> None:
     if sys.stdout is None:
         raise CannotWrite("there is no output to print to", remedy="do not close it")
     try:
-        print(text, flush=True)
+        print(text, end=end, flush=flush)
     except BrokenPipeError:
         raise
     except (OSError, ValueError) as error:
         raise CannotWrite(
             f"the output cannot be printed ({why(error)})", remedy="print it elsewhere"
         ) from None
+
+
+def refuse_too_large(size: int) -> None:
+    """Raise ``CannotWrite`` if the output is a file on a disk that cannot take so many bytes."""
+    try:
+        handle = sys.stdout.fileno()
+        if not stat.S_ISREG(os.fstat(handle).st_mode):
+            return
+        disk = os.fstatvfs(handle)
+    except (AttributeError, OSError, ValueError):
+        return
+    free = disk.f_bavail * disk.f_frsize
+    if size > free:
+        raise CannotWrite(
+            f"the output takes about {size_text(size)}, and {size_text(free)} are free",
+            remedy="print it elsewhere, or set a limit in the run",
+        )
 
 
 def close() -> None:

@@ -177,11 +177,7 @@ class Plan(Struct, frozen=True, gc=False):
 
     def entries(self, stretch: Stretch) -> Iterator[tuple[int, int]]:
         """When each frame of a stretch is entered, as ``(at, frame)``."""
-        yield stretch.at, stretch.frame
-        base = self.timebase
-        moved = stretch.at + stretch.stands - base.start(stretch.frame)
-        for frame in range(stretch.frame + 1, stretch.frame + stretch.length):
-            yield moved + base.start(frame), frame
+        return entries(stretch, self.timebase)
 
     def picture(self) -> Iterator[Picture]:
         """The shown pictures, in order."""
@@ -236,6 +232,14 @@ class Plan(Struct, frozen=True, gc=False):
         return stretch.at + stretch.stands + base.start(frame) - base.start(stretch.frame)
 
 
+def entries(stretch: Stretch, base: Timebase) -> Iterator[tuple[int, int]]:
+    """When each frame of a stretch is entered, as ``(at, frame)``."""
+    yield stretch.at, stretch.frame
+    moved = stretch.at + stretch.stands - base.start(stretch.frame)
+    for frame in range(stretch.frame + 1, stretch.frame + stretch.length):
+        yield moved + base.start(frame), frame
+
+
 def _entered(stretch: Stretch) -> int:
     return stretch.at
 
@@ -252,12 +256,13 @@ def plan_to_builtins(plan: Plan) -> dict[str, object]:
         "end": plan.end,
         "length": plan.length,
         "picture": [picture._asdict() for picture in plan.picture()],
-        "voices": [_voice_to_builtins(voice) for voice in plan.voices],
-        "events": [_event_to_builtins(event) for event in plan.events],
+        "voices": [voice_to_builtins(voice) for voice in plan.voices],
+        "events": [event_to_builtins(event) for event in plan.events],
     }
 
 
-def _voice_to_builtins(voice: Voice) -> dict[str, object]:
+def voice_to_builtins(voice: Voice) -> dict[str, object]:
+    """A voice as ``cicada plan`` prints it."""
     return {
         "scene": voice.scene,
         "layer": voice.layer,
@@ -271,7 +276,8 @@ def _voice_to_builtins(voice: Voice) -> dict[str, object]:
     }
 
 
-def _event_to_builtins(event: Event) -> dict[str, object]:
+def event_to_builtins(event: Event) -> dict[str, object]:
+    """An event as ``cicada plan`` prints it."""
     shown: dict[str, object] = {
         "at": event.at,
         "kind": event.kind,

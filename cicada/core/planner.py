@@ -29,12 +29,12 @@ def plan(project: Project, run: Run | None = None, tables: Tables | None = None)
     ``tables`` keeps what planning a project and planning it again after an edit have in common.
     Raises ``BadProject`` if the run starts at a scene or frame that is not there.
     """
-    return _Film(project, run or Run(), tables or Tables(), State()).play()
+    return Film(project, run or Run(), tables or Tables(), State()).play()
 
 
 def states(project: Project, run: Run, tables: Tables) -> Iterator[State]:
     """The state before each frame that is entered; it goes on changing, so keep a copy of it."""
-    return _Film(project, run, tables, State()).walk()
+    return Film(project, run, tables, State()).walk()
 
 
 def plan_on(project: Project, run: Run, state: State, tables: Tables) -> Plan:
@@ -42,17 +42,23 @@ def plan_on(project: Project, run: Run, state: State, tables: Tables) -> Plan:
 
     ``tables`` are those it came from: what is open is known by what they are made of.
     """
-    return _Film(project, run, tables, state).play()
+    return Film(project, run, tables, state).play()
 
 
 def _never(_: LayerTable) -> bool:
     return False
 
 
-class _Film:
-    """One run being worked out, from a state on."""
+class Film:
+    """One run being worked out, from a state on.
 
-    def __init__(self, project: Project, run: Run, made: Tables, state: State) -> None:
+    With ``plainly`` layers that follow from the pictures alone are worked out when all is over.
+    ``in_one_piece`` says in the end that its plan is of the whole run, whatever the state held.
+    """
+
+    def __init__(
+        self, project: Project, run: Run, made: Tables, state: State, *, plainly: bool = True
+    ) -> None:
         self.project, self.run, self.made, self.state = project, run, made, state
         self.rules = Rules(project, run, state)
         self.tables: dict[int, SceneTable] = {}
@@ -63,11 +69,14 @@ class _Film:
         whole = self.first_scene == 0 or run.only_scene or not run.chase
         depends = Dependence(self.layers.values())
         slow = bool(self.rules.draw_times)
-        self.is_plain = depends.plain if whole and allows_plain(run, slow=slow) else _never
+        plain = plainly and whole and allows_plain(run, slow=slow)
+        self.is_plain = depends.plain if plain else _never
+        self.in_one_piece = False
 
     # -- from frame to frame -------------------------------------------------------------------
 
     def play(self) -> Plan:
+        """The plan."""
         walk = self.walk()
         while True:
             try:
@@ -145,8 +154,9 @@ class _Film:
     def _arrive(self, table: SceneTable, number: int, origin: int | None) -> int:
         """A scene begins; the frame it begins on."""
         s, scene = self.state, table.scene
+        s.visit += 1
         s.visits.append(Visit(scene.id, number, s.time, s.time, float(scene.length)))
-        s.plain += [(len(s.visits) - 1, each) for each in table.plain]
+        s.plain += [(s.visit, each) for each in table.plain]
         if origin is None or not s.began:
             return 0
         if origin:
@@ -190,6 +200,7 @@ class _Film:
             later = 2 * (ENDLESS_LIMIT if self.run.limit is None else self.run.limit) + 1
             whole = plan(self.project, replace(self.run, limit=later))
             if whole.length <= s.limit - s.origin:
+                self.in_one_piece = True
                 return whole
         s.time = s.limit
         return self._finish(s.limit, stopped=True)
@@ -218,7 +229,7 @@ class _Film:
             assert limit is not None
             run_scene = self.project.scenes[self.first_scene].id
             scene, frame = s.last_entered or (run_scene, self.run.frame)
-            s.events.append(Event(limit, "limited", scene, frame, visit=len(s.visits) - 1))
+            s.events.append(Event(limit, "limited", scene, frame, visit=s.visit))
         return written(
             self.rules.base, s.voices, s.events, s.visits, s.stretches, s.plain,
             origin=s.origin, end=end,

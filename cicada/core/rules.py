@@ -170,7 +170,7 @@ class Rules:
             if row.waiting or row.busy(s.time):
                 self.join_queue(placed, row, holds)
                 return
-        voice = s.start(placed, row, s.time, "fired", len(s.visits) - 1)
+        voice = s.start(placed, row, s.time, "fired", s.visit)
         if clip.sync == "hold":
             if voice.placed.total is None:
                 s.say("endless-hold", placed)
@@ -183,7 +183,7 @@ class Rules:
         """A clip waits for its layer to be quiet."""
         s = self.state
         s.say("queued", placed)
-        waiting = Waiting(placed, len(s.visits) - 1)
+        waiting = Waiting(placed, s.visit)
         s.wait(row, waiting)
         if placed.clip.sync == "hold":
             if placed.total is None:
@@ -231,7 +231,7 @@ class Rules:
             return min(ends)
         if s.past_limit(s.time):
             return s.time
-        visit = len(s.visits) - 1
+        visit = s.visit
         s.events.append(Event(s.time, "waiting", table.scene.id, frame, "", None, visit))
         for voice in list(s.locked):
             s.close_locked(voice, s.time, "run")
@@ -250,7 +250,7 @@ class Rules:
         s = self.state
         if s.past_limit(s.time) or (until == s.time and kind == "held"):
             return
-        visit = len(s.visits) - 1
+        visit = s.visit
         shown = until if s.limit is None else min(until, s.limit)
         scene = s.visits[-1].scene
         s.events.append(Event(s.time, kind, scene, frame, "", shown, visit))

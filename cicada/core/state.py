@@ -39,6 +39,8 @@ class State:
         self.waiting_rows: dict[LayerRow, None] = {}
         self.by_sound: dict[str, list[OpenVoice | OpenLocked]] = {}
         self.locked: dict[OpenLocked, None] = {}
+        # The index of the visit the run is in.
+        self.visit = -1
         # Everything that has happened so far, in order.
         self.voices: list[OpenVoice | OpenLocked] = []
         self.events: list[Event] = []
@@ -83,7 +85,7 @@ class State:
 
     def start_locked(self, placed: PlacedClip, position: int, *, joined: bool) -> None:
         """A locked voice starts, ``position`` samples into its clip."""
-        voice = OpenLocked(placed, position, len(self.visits) - 1, joined=joined)
+        voice = OpenLocked(placed, position, self.visit, joined=joined)
         self.row(placed.row).locked.append(voice)
         self.by_sound.setdefault(placed.clip.sound, []).append(voice)
         self.locked[voice] = None
@@ -121,14 +123,14 @@ class State:
     def say(self, kind: EventKind, placed: PlacedClip, visit: int | None = None) -> None:
         """Something has happened to a clip."""
         scene, layer, frame = placed.anchor
-        shown = len(self.visits) - 1 if visit is None else visit
+        shown = self.visit if visit is None else visit
         self.events.append(Event(self.time, kind, scene, frame, layer, None, shown))
 
     def add_stretch(
         self, at: int, frame: int, count: int, *, shown: bool, stands: int, late: int = 0
     ) -> None:
         """So many frames from ``frame`` on, entered at ``at``, have gone by."""
-        visit = len(self.visits) - 1
+        visit = self.visit
         if self.stretches and not stands:
             before = self.stretches[-1]
             if before.visit == visit and before.shown == shown and not before.late:

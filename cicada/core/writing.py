@@ -1,13 +1,13 @@
 """Writing a plan down: what was worked out in absolute times, counted from the run's origin."""
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from operator import itemgetter
 
 from msgspec.structs import replace
 
 from cicada.core.placed import LayerTable
-from cicada.core.plain import sounding
+from cicada.core.plain import Ordered, sounding
 from cicada.core.plan import Event, Piece, Plan, Stretch, Visit, Voice, Why
 from cicada.core.sounding import OpenLocked, OpenVoice
 from cicada.core.timebase import Timebase
@@ -28,8 +28,8 @@ def written(
 
     ``plain`` are the plain layers by the visits of their scenes; with them the origin is 0.
     """
-    made = [v for v in (_voice(each, origin) for each in open_voices) if v is not None]
-    ordered = [((v.pieces[0][0], v.scene, v.layer, v.frame), v) for v in made]
+    ordered = voices_from(open_voices, origin)
+    made = [voice for _, voice in ordered]
     last = max([end - origin, *(voice.pieces[-1].end for voice in made)])
     by_visit: defaultdict[int, list[Stretch]] = defaultdict(list)
     for stretch in stretches if plain else ():
@@ -45,13 +45,24 @@ def written(
         end=end - origin,
         length=last,
         voices=tuple([voice for _, voice in ordered]),
-        events=tuple(
-            replace(e, at=e.at - origin, until=None if e.until is None else e.until - origin)
-            for e in events
-        ),
+        events=tuple(events_from(events, origin)),
         visits=tuple(v._replace(start=v.start - origin, end=v.end - origin) for v in visits),
         stretches=tuple(s._replace(at=s.at - origin) for s in stretches),
     )
+
+
+def voices_from(open_voices: Iterable[OpenVoice | OpenLocked], origin: int) -> list[Ordered]:
+    """The voices as they are heard from the origin on, with what they are ordered by."""
+    made = [v for v in (_voice(each, origin) for each in open_voices) if v is not None]
+    return [((v.pieces[0][0], v.scene, v.layer, v.frame), v) for v in made]
+
+
+def events_from(events: Iterable[Event], origin: int) -> list[Event]:
+    """The events, counted from the origin."""
+    return [
+        replace(e, at=e.at - origin, until=None if e.until is None else e.until - origin)
+        for e in events
+    ]
 
 
 def _voice(voice: OpenVoice | OpenLocked, origin: int) -> Voice | None:

@@ -33,7 +33,8 @@ def why(error: OSError | ValueError) -> str:
 
 def size_text(size: int) -> str:
     """Bytes as people read them."""
-    for unit, step in (("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):
+    for unit, step in (("TB", 1e12), ("GB", 1e9), ("MB", 1e6), ("kB", 1e3)):
         if size >= step:
-            return f"{size / step:.3g} {unit}"
+            number = size / step
+            return f"{number:.3g} {unit}" if number < 999.5 else f"{number:,.0f} {unit}"
     return f"{size} bytes"
