@@ -24,9 +24,7 @@ WORKED = Path(__file__).parents[1] / "core" / "worked_plans"
 
 
 @given(st.lists(st.tuples(st.integers(0, 5), st.text(max_size=3))), st.integers(1, 4))
-def test_lines_come_in_the_order_of_their_keys_whether_they_wait_in_memory_or_in_a_file(
-    lines, most
-):
+def test_lines_come_in_the_order_of_their_keys_wherever_they_wait(lines, most):
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(waiting_lines, "IN_MEMORY", most)
         patch.setattr(waiting_lines, "AT_ONCE", 7)
@@ -71,9 +69,10 @@ def test_a_million_passes_begin_to_come_at_once_and_take_little_memory(tmp_path)
     (tmp_path / "run.json").write_text('{"passes": 1000000}')
     words = ["plan", str(long_film(tmp_path)), "--run", str(tmp_path / "run.json")]
     code = (
-        "import resource, sys; from cicada.cli.main import main\n"
+        "import sys; from cicada.cli.main import main\n"
         "code = main(sys.argv[1:])\n"
-        "print(code, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, file=sys.stderr)"
+        "peak = next(x for x in open('/proc/self/status') if x.startswith('VmHWM'))\n"
+        "print(code, peak.split()[1], file=sys.stderr)"
     )
     done = subprocess.Popen([sys.executable, "-c", code, *words], stdout=subprocess.PIPE,
                             stderr=subprocess.PIPE)  # fmt: skip
@@ -84,7 +83,7 @@ def test_a_million_passes_begin_to_come_at_once_and_take_little_memory(tmp_path)
     done.stderr.close()
     assert len(read) == 10_000_000
     assert int(ended) == 0
-    assert int(memory) < 200_000
+    assert int(memory) < 150_000
 
 
 def test_what_the_disk_cannot_take_is_refused_before_anything_is_printed(tmp_path):
