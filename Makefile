@@ -6,7 +6,7 @@ BIN := $(VENV)/bin
 STAMP := $(VENV)/installed-$(shell $(PYTHON) -c 'import sys; print("%d.%d" % sys.version_info[:2])')
 TESTS ?= tests
 
-.PHONY: install demo test test-core hands kills soak mutants bench screenshots lock schema clean
+.PHONY: install demo test test-core hands kills soak fuzz mutants bench screenshots lock schema clean
 
 install: $(STAMP)
 
@@ -55,6 +55,10 @@ kills: install
 
 soak: install
 	$(BIN)/python -m tests.soak --minutes $(MINUTES) --seed $(SEED)
+
+# Files of every kind, damaged and wicked: make fuzz N=20000 SEED=1.
+fuzz: install
+	$(BIN)/python -m tests.fuzz --count $(N) --seed $(SEED)
 
 # Random changes of one operator in the core, each run against the core's tests.
 COUNT ?= 100

@@ -6,8 +6,8 @@ import json
 import msgspec
 
 from cicada.cli.output import give
-from cicada.cli.rendering import own_sources, unheard_sounds
-from cicada.core.checks import check, overs
+from cicada.cli.rendering import LONG, own_sources, unheard_sounds
+from cicada.core.checks import check, overs, unmeasured
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.planner import plan
@@ -29,9 +29,12 @@ def print_findings(options: argparse.Namespace) -> int:
     planned = plan(project, Run())
     unheard = unheard_sounds(planned, project, sources, silent)
     findings = check(project, missing, planned, unheard)
-    levels = measure(Mixer(planned, project, sources, silent))
-    if levels.first_over is not None:
-        findings.append(overs(levels.over, levels.first_over, levels.peak_db, project.rate))
+    if planned.length > LONG * project.rate:
+        findings.append(unmeasured(planned.length / project.rate))
+    else:
+        levels = measure(Mixer(planned, project, sources, silent))
+        if levels.first_over is not None:
+            findings.append(overs(levels.over, levels.first_over, levels.peak_db, project.rate))
     if options.json:
         give(json.dumps(msgspec.to_builtins(findings), indent=1))
     else:

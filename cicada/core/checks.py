@@ -148,6 +148,15 @@ def _piles(project: Project, voices: Iterable[Voice], passes: int) -> Iterable[F
             yield _finding(project, place, "piles-up", "warning", text)
 
 
+def unmeasured(seconds: float) -> Finding:
+    """The finding for a mix that is too long to be looked through."""
+    return Finding(
+        kind="unmeasured",
+        severity="warning",
+        sentence=f"the mix is {seconds / 3600:.0f} hours long, so how loud it gets is not known",
+    )
+
+
 def overs(count: int, first: int, peak_db: float, rate: int) -> Finding:
     """The finding for a mix of which ``count`` samples pass full scale, from ``first`` on."""
     return Finding(

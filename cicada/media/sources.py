@@ -17,6 +17,9 @@ from cicada.media.peaks import Peaks, level_lengths
 from cicada.media.resample import AT_ONCE, RateChange
 from cicada.media.stored import Stored
 
+# Seconds that a sound may be shorter than its project says, and bytes of one that is made longer.
+OTHERWISE, FITTED = 10.0, 1 << 30
+
 
 def open_peaks(cache: SoundCache, sound_key: str, length: int) -> Peaks | None:
     """The peaks of a sound of ``length`` samples, read; None if they are not in the cache."""
@@ -27,9 +30,9 @@ def open_peaks(cache: SoundCache, sound_key: str, length: int) -> Peaks | None:
 
 
 class Part(NamedTuple):
-    """Samples from ``first`` on of a file of the cache: a ``tone.Source``."""
+    """Samples from ``first`` on of a whole sound."""
 
-    whole: Stored
+    whole: Source
     first: int
     samples: Samples
 
@@ -109,9 +112,7 @@ class SoundSources:
         """Samples ``first..last`` at ``speed``: see ``tone.Sources``."""
         if speed == 1:
             whole = self.whole(sound)
-            if isinstance(whole, Stored):
-                return Part(whole, first, whole.samples[:, first:last])
-            return None if whole is None else InMemory(whole.samples[:, first:last])
+            return None if whole is None else Part(whole, first, whole.samples[:, first:last])
         sound_key = self._key(sound)
         if sound_key is None:
             return None
@@ -226,11 +227,21 @@ class SoundSources:
         """Exactly as many samples as the plan reckons with, whatever the file held."""
         sound, stored = self._sounds[sound_id], self._opened[key]
         length = resampled_length(sound.frames, sound.rate, self._rate)
-        if stored.shape[1] == length:
+        channels, there = stored.shape
+        if there == length:
             return stored
+        if there > length:
+            return Part(stored, 0, stored.samples[:, :length])
+        # Coders differ in where they end; what differs by more is not what the project means.
+        if length - there > OTHERWISE * self._rate or 4 * channels * length > FITTED:
+            self.refused[sound_id] = BadSound(
+                f"has {there / self._rate:.3f} s, and the project says {length / self._rate:.3f} s",
+                file=str(self._files.get(sound_id, "")),
+                remedy="import it again",
+            )
+            return None
         if key not in self._fitting and stored.right():
-            fitted = np.zeros((stored.shape[0], length), np.float32)
-            kept = min(length, stored.shape[1])
-            fitted[:, :kept] = stored.samples[:, :kept]
+            fitted = np.zeros((channels, length), np.float32)
+            fitted[:, :there] = stored.samples
             self._fitting[key] = InMemory(fitted)
         return self._fitting.get(key)

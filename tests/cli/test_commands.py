@@ -12,6 +12,7 @@ import soundfile
 from msgspec.structs import replace
 
 from cicada.cli.main import main
+from cicada.core.model import empty_project
 from cicada.store.folders import data_folder
 from cicada.store.projectfile import load, save
 from cicada.store.versions import Versions
@@ -141,6 +142,16 @@ def test_what_a_command_saves_is_kept_among_the_versions_and_so_is_what_it_repla
     assert main(["import", str(project), str(sound)]) == 0
     kept = [v.path.read_bytes() for v in Versions(data_folder() / "versions").of(project)]
     assert (len(kept), kept[0], kept[1]) == (3, project.read_bytes(), edited)
+
+
+def test_the_mix_of_more_than_a_day_is_not_measured_and_that_is_said(tmp_path, capsys):
+    project = empty_project("long")
+    scene = replace(project.scenes[0], length=2_000_000)
+    save(replace(project, fps=(12, 1), scenes=(scene,)), tmp_path / "long.cicada")
+    assert main(["check", str(tmp_path / "long.cicada")]) == 0
+    assert (
+        "the mix is 46 hours long, so how loud it gets was not measured" in capsys.readouterr().out
+    )
 
 
 def test_info_says_what_a_sound_is(capsys, tmp_path):

@@ -183,3 +183,22 @@ def test_a_damaged_cache_file_is_made_anew(tmp_path):
     sound = Sound(id="s", frames=24000, rate=RATE, channels=1, hash=taken.hash)
     opened = SoundSources(project_of(sound), {"s": path}, cache)
     assert opened.whole("s").samples.shape == (1, 24000)
+
+
+@pytest.mark.parametrize(("frames", "rate"), [(24_000, 1), (2**53, 48_000), (900_000, RATE)])
+def test_a_sound_much_shorter_than_its_project_says_is_refused(tmp_path, frames, rate):
+    path = tmp_path / "a.wav"
+    soundfile.write(path, tone(RATE), RATE, subtype="FLOAT")
+    sound = Sound(id="s", frames=frames, rate=rate, channels=1, file="a.wav")
+    opened = SoundSources(project_of(sound), {"s": path}, SoundCache(tmp_path / "cache"))
+    assert opened.source("s", 0, 100, 1.0) is None
+    assert "has 0.500 s, and the project says" in opened.why_silent("s")
+
+
+def test_a_sound_longer_than_its_project_says_is_heard_as_far(tmp_path):
+    path = tmp_path / "a.wav"
+    soundfile.write(path, tone(RATE), RATE, subtype="FLOAT")
+    sound = Sound(id="s", frames=1000, rate=RATE, channels=1, file="a.wav")
+    opened = SoundSources(project_of(sound), {"s": path}, SoundCache(tmp_path / "cache"))
+    assert opened.whole("s").samples.shape == (1, 1000)
+    assert opened.source("s", 100, 300, 1.0).right_until(0) >= 200
