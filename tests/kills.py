@@ -1,8 +1,9 @@
-"""Windows that are killed while somebody works in them: what was finished comes back.
+"""Windows and commands that are killed at work: what was finished comes back, nothing is half.
 
 ``python -m tests.kills --times 500 --seed 1`` (``make kills``) starts a real window again and
 again, lets hands edit, drag, import and save in it, and kills it at a random moment. Each edit that
 the window had reported finished must be there at the next start, and no process of it may stay.
+Every other one kills a command that imports, renders or checks.
 """
 
 import argparse
@@ -19,6 +20,7 @@ from pathlib import Path
 from random import Random
 
 from tests import long_runs
+from tests.kills_of_commands import kill_command_once
 
 HERE = Path(__file__).parents[1]
 MARK = "CICADA_KILLED_BY"
@@ -37,13 +39,17 @@ def main():
     with tempfile.TemporaryDirectory() as name, screen() as display:
         folder = Path(name)
         for number in range(options.times):
-            found = kill_once(folder, f"{options.seed}-{number}", display)
+            seed = f"{options.seed}-{number}"
+            if number % 2:
+                found = kill_command_once(folder, seed)
+            else:
+                found = kill_once(folder, seed, display)
             edits += found["edits"]
             if found["wrong"]:
                 lost.append(found)
                 print(json.dumps(found), flush=True)
     print(
-        f"{options.times} kills, seed {options.seed}: {edits} edits were reported finished, "
+        f"{options.times} kills, seed {options.seed}: {edits} edits and lines were reported, "
         f"{len(lost)} kills lost something ({time.monotonic() - began:.0f} s)", flush=True,
     )  # fmt: skip
     if options.report is not None:

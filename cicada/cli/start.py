@@ -1,10 +1,18 @@
-"""Where ``cicada`` begins: Ctrl+C is heard before anything large is loaded."""
+"""Where ``cicada`` begins: what asks for its end is heard before anything large is loaded."""
 
 import signal
 
 
+def _end(number: int, _: object) -> None:
+    raise SystemExit(128 + number)
+
+
 def main() -> int:
     """Run one command; the process's exit code."""
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        # What is ignored stays so, as under nohup.
+        if signal.getsignal(number) is not signal.SIG_IGN:
+            signal.signal(number, _end)
     try:
         from cicada.cli.main import run
 

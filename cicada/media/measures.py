@@ -141,6 +141,8 @@ def _silences(samples: Samples, highs: Samples) -> tuple[int, int]:
 
 def _seam(samples: Samples, rate: int) -> Seam:
     """The end against the beginning: a click is a jump well past the steps around it."""
+    if not samples.shape[1]:
+        return Seam(0.0, 0.0, clicks=False)
     near = max(2, rate // 20)
     head, tail = samples[:, :near].astype(np.float64), samples[:, -near:].astype(np.float64)
     jump = float(np.abs(head[:, 0] - tail[:, -1]).max())

@@ -174,6 +174,13 @@ def test_a_full_output_is_a_failure_and_one_that_is_left_is_not(command, tmp_pat
     )
 
 
+def catches(process, number):
+    """Whether a process has said what is to be done at a signal."""
+    lines = Path(f"/proc/{process}/status").read_text().splitlines()
+    caught = next(line.split()[1] for line in lines if line.startswith("SigCgt"))
+    return int(caught, 16) >> (number - 1) & 1
+
+
 @pytest.mark.parametrize("when", ["Ctrl+C", "SIGTERM", "SIGHUP"])
 def test_a_signal_has_its_code(when, tmp_path):
     project = empty_project("film")
@@ -181,8 +188,10 @@ def test_a_signal_has_its_code(when, tmp_path):
          tmp_path / "film.cicada")  # fmt: skip
     words = ["render", tmp_path / "film.cicada", "-o", tmp_path / "out.wav"]
     process = subprocess.Popen([sys.executable, "-m", "cicada", *map(str, words)])
-    time.sleep(1.5)
-    process.send_signal(getattr(signal, {"Ctrl+C": "SIGINT"}.get(when, when)))
+    number = getattr(signal, {"Ctrl+C": "SIGINT"}.get(when, when))
+    while not catches(process.pid, number):
+        time.sleep(0.02)
+    process.send_signal(number)
     assert process.wait(20) == ROWS[when][0]
 
 

@@ -72,3 +72,9 @@ def test_a_decay_jumps_where_it_would_begin_again():
     assert not seam.clean
     assert not seam.clicks
     assert seam.step > 12
+
+
+def test_a_sound_of_nothing_is_silent_and_joins_without_a_click():
+    found = measured(np.zeros((1, 0), np.float32))
+    assert (found.peak, found.loudness, found.head, found.tail) == (0.0, None, 0.0, 0.0)
+    assert found.seam.clean

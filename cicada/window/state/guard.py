@@ -9,10 +9,11 @@ What was caught is kept as text. A kept exception would keep the frames it passe
 painters and widgets that must go.
 """
 
+import re
 import sys
 import threading
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import wraps
 from types import FunctionType, TracebackType
 from typing import Any, NamedTuple
@@ -21,6 +22,8 @@ import shiboken6
 
 # A part that cannot be painted so many times is not asked to any more.
 ENOUGH = 3
+# A line of ours in a traceback that has been written down.
+_STEP = re.compile(r'File "[^"]*/(cicada/[^"]+)", line (\d+), in (\w+)')
 _OURS = "cicada"
 _OPERATORS = frozenset({"__lt__", "__le__", "__gt__", "__ge__", "__eq__", "__ne__"})
 # What is said to Qt where an answer of the usual kind would do harm.
@@ -64,7 +67,8 @@ class Guard:
 
     def catch(self, error: BaseException, what: str) -> None:
         """Keep what there is to say about an exception, and let go of it."""
-        caught = Caught(type(error).__name__, what, _steps(error.__traceback__))
+        steps = (*_steps(error.__traceback__), *_steps_elsewhere(error))
+        caught = Caught(type(error).__name__, what, steps)
         _end_painters(error.__traceback__)
         error.__traceback__ = None
         if threading.get_ident() != self._thread:
@@ -118,6 +122,13 @@ def _steps(traceback: TracebackType | None) -> tuple[str, ...]:
             steps.append(f"{name}:{traceback.tb_lineno} {code.co_name}")
         traceback = traceback.tb_next
     return tuple(steps)
+
+
+def _steps_elsewhere(error: BaseException) -> Iterator[str]:
+    """The steps in the worker process that the error comes from, which it has as a note."""
+    for note in getattr(error, "__notes__", ()):
+        for path, line, function in _STEP.findall(note):
+            yield f"{path}:{line} {function}"
 
 
 def _end_painters(traceback: TracebackType | None) -> None:
