@@ -14,6 +14,7 @@ from cicada.playback.process import PlayerProcess
 from cicada.store.folders import data_folder
 from cicada.window.drawing import theme
 from cicada.window.drawing.icons import icon
+from cicada.window.frame.ended import Ended
 from cicada.window.frame.main_window import MainWindow
 from cicada.window.playing.link import PlayerLink
 from cicada.window.state.guard import guard, watch
@@ -72,7 +73,15 @@ def run_window(file: Path | None) -> int:
     QTimer.singleShot(0, window.transport.start)
     QTimer.singleShot(0, window.decoding.look)
     QTimer.singleShot(0, window.going_back.look)
-    return app.exec()
+
+    def end(number: int) -> None:
+        window.end()
+        app.exit(128 + number)
+
+    ended = Ended(end)
+    code = app.exec()
+    ended.close()
+    return code
 
 
 def _has_display() -> bool:

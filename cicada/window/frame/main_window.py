@@ -104,6 +104,11 @@ class MainWindow(Parts):
         self.shut_down()
         event.accept()
 
+    def end(self) -> None:
+        """End without asking: what was not saved comes back at the next start."""
+        self._remember()
+        self.shut_down()
+
     def shut_down(self) -> None:
         """End all that runs beside the window."""
         self.on_picture.close_window()
