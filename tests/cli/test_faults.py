@@ -1,0 +1,101 @@
+"""A disk that takes no more, at whatever is written: one sentence, and all as it was before."""
+
+import os
+import resource
+import signal
+import subprocess
+import sys
+
+import pytest
+
+from cicada.core.keyframe_edits import PlaceClip
+from cicada.store.projectfile import load, save
+from tests.sound_files import ring, write_sound
+
+
+def limited(most):
+    """What a process does first that may write no file of more bytes."""
+
+    def limit():
+        signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+        resource.setrlimit(resource.RLIMIT_FSIZE, (most, most))
+
+    return limit
+
+
+def run(folder, *words, most=None):
+    environment = {
+        **os.environ,
+        "CICADA_DATA": str(folder / "data"),
+        "CICADA_CACHE": str(folder / "cache"),
+    }
+    return subprocess.run(
+        [sys.executable, "-m", "cicada", *map(str, words)], check=False, capture_output=True,
+        env=environment, timeout=120, preexec_fn=None if most is None else limited(most),
+    )  # fmt: skip
+
+
+@pytest.fixture
+def film(tmp_path):
+    """A film with a sound, and one more to be imported."""
+    write_sound(tmp_path / "bell.wav", ring(seconds=0.4))
+    write_sound(tmp_path / "long.wav", ring(seconds=3.0, seed=2))
+    file = tmp_path / "film.cicada"
+    assert run(tmp_path, "new", file).returncode == 0
+    assert run(tmp_path, "import", file, tmp_path / "bell.wav").returncode == 0
+    save(PlaceClip(layer="l1", frame=0, sound="s1").apply(load(file)), file)
+    return file
+
+
+def everything(folder):
+    return {
+        path: path.read_bytes()
+        for path in folder.rglob("*")
+        if path.is_file() and not {"cache", "data"} & set(path.relative_to(folder).parts)
+    }
+
+
+def command(name, film):
+    folder = film.parent
+    return {
+        "new": ["new", folder / "another.cicada"],
+        "import": ["import", film, folder / "long.wav"],
+        "render": ["render", film, "-o", folder / "mix.wav"],
+        "render to flac": ["render", film, "-o", folder / "mix.flac"],
+        "render over a mix": ["render", film, "-o", folder / "there.wav"],
+    }[name]
+
+
+@pytest.mark.parametrize("most", [0, 200, 5_000, 90_000, 400_000])
+@pytest.mark.parametrize("name", ["new", "import", "render", "render to flac", "render over a mix"])
+def test_a_disk_that_takes_no_more_costs_a_sentence_and_leaves_all_as_it_was(film, name, most):
+    write_sound(film.with_name("there.wav"), ring(seconds=0.1))
+    before = everything(film.parent)
+    done = run(film.parent, *command(name, film), most=most)
+    told = done.stderr.decode()
+    assert "Traceback" not in told
+    after = everything(film.parent)
+    if done.returncode == 0:
+        assert after != before
+        return
+    assert done.returncode == 2, told
+    assert told.count("\n") == 1
+    assert "this disk holds no file that large" in told or "cannot be written" in told
+    assert after == before
+    left = [path.name for path in film.parent.rglob("*") if ".part" in path.name]
+    assert not left
+    # And once there is room again, it goes.
+    assert run(film.parent, *command(name, film)).returncode == 0
+
+
+def test_a_plan_that_cannot_wait_on_the_disk_is_refused(film, monkeypatch, capsys):
+    from cicada.cli import waiting_lines
+    from cicada.cli.main import main
+
+    def full():
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(waiting_lines, "IN_MEMORY", 1)
+    monkeypatch.setattr(waiting_lines.tempfile, "TemporaryFile", full)
+    assert main(["plan", str(film)]) == 2
+    assert "cannot wait there (no room is left on this disk)" in capsys.readouterr().err
