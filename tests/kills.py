@@ -88,7 +88,7 @@ def kill_once(folder, seed, display=""):
     from cicada.core.digest import Digests
     from cicada.errors import CicadaError
     from cicada.store.projectfile import load
-    from cicada.store.unfinished import unfinished
+    from cicada.store.unfinished import is_open, unfinished
 
     home = folder / seed
     home.mkdir()
@@ -113,7 +113,12 @@ def kill_once(folder, seed, display=""):
     wrong = []
     digests = Digests()
     known = set()
-    for found in unfinished(home / "data" / "recovery" / "journals"):
+    journals = home / "data" / "recovery" / "journals"
+    # A process that was just being forked holds what the window held, for a moment yet.
+    until = time.monotonic() + 5
+    while any(map(is_open, journals.glob("*.journal"))) and time.monotonic() < until:
+        time.sleep(0.02)
+    for found in unfinished(journals):
         if found.differs:
             wrong.append("a journal comes to something else than was written")
         known |= {digests.of(project) for project in found.history.projects()}
@@ -124,7 +129,8 @@ def kill_once(folder, seed, display=""):
         except CicadaError as error:
             wrong.append(str(error))
     if reported and reported[-1][-1] not in known:
-        wrong.append(f"edit {reported[-1][0]} is lost")
+        left = [(path.name, is_open(path)) for path in journals.glob("*")]
+        wrong.append(f"edit {reported[-1][0]} is lost; the journals are {left}")
     until = time.monotonic() + 10
     while (left := alive(mark)) and time.monotonic() < until:
         time.sleep(0.05)

@@ -103,18 +103,19 @@ def _with(
 ) -> Project:
     """The project with sounds on its shelf; ``done`` is told about each."""
     from cicada.core.shelf_edits import AddSounds
-    from cicada.store.importing import already_here, new_sound
+    from cicada.store.importing import Shelf
 
     done.clear()
+    shelf, made = Shelf(project), list[Sound]()
     for path, ingested, kept in taken:
-        here = already_here(ingested, project.sounds)
+        here = shelf.here(ingested)
         if here is not None:
             done.append(f"already here: {path.name} is {here.sound.id}, {here.sound.label}")
             continue
-        sound = new_sound(path, ingested, project, file, file=kept, linked=kept is None)
-        project = AddSounds(sounds=(sound,)).apply(project)
+        sound = shelf.new(path, ingested, file, file=kept, linked=kept is None)
+        made.append(sound)
         done.append(_line(sound))
-    return project
+    return AddSounds(sounds=tuple(made)).apply(project) if made else project
 
 
 def _line(sound: Sound) -> str:

@@ -53,8 +53,8 @@ class AddSounds(Edit, frozen=True, kw_only=True, tag="add-sounds"):
         shelf = list(project.sounds)
         for number, sound in enumerate(self.sounds):
             before = self.before[number] if number < len(self.before) else ""
-            places = [place for place, other in enumerate(shelf) if other.id == before]
-            shelf.insert(places[0] if places else len(shelf), sound)
+            ids = [other.id for other in shelf] if before else []
+            shelf.insert(ids.index(before) if before in ids else len(shelf), sound)
         return replace(project, sounds=tuple(shelf))
 
 

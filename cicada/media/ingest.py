@@ -26,6 +26,8 @@ Progress = Callable[[float], bool]
 HASH_AT_ONCE = 1 << 20
 # How many blocks decoding may be ahead of writing.
 AHEAD = 6
+# A file of so many samples or fewer is decoded without a thread beside.
+SMALL = 100_000
 
 
 class Ingested(Struct, frozen=True):
@@ -88,9 +90,22 @@ def ingest(path: Path, rate: int, cache: SoundCache, progress: Progress = _go_on
     ``progress`` is told the share done and answers whether to go on. Raises ``BadSound``,
     ``CannotWrite`` or ``Cancelled``.
     """
-    # Hashing and writing go on beside decoding and resampling: all four leave the interpreter.
-    with opened(path) as file, ThreadPoolExecutor(1) as thread:
-        return _Intake(path, file, rate, cache, progress, _Beside(thread)).take()
+    with opened(path) as file:
+        if file.info.frames * file.info.channels <= SMALL:
+            return _Intake(path, file, rate, cache, progress, _AtOnce()).take()
+        # Hashing and writing go on beside decoding and resampling: all four leave the interpreter.
+        with ThreadPoolExecutor(1) as thread:
+            return _Intake(path, file, rate, cache, progress, _Beside(thread)).take()
+
+
+class _AtOnce:
+    """Work done as it comes: for a small file a thread would take longer than it saves."""
+
+    def do(self, work: Callable[[Any], None], piece: object) -> None:
+        work(piece)
+
+    def wait(self) -> None:
+        """All is done."""
 
 
 class _Beside:
@@ -120,7 +135,7 @@ class _Intake:
         rate: int,
         cache: SoundCache,
         progress: Progress,
-        beside: _Beside,
+        beside: _Beside | _AtOnce,
     ) -> None:
         self._path, self._file, self._rate = path, file, rate
         self._cache, self._heard, self._beside = cache, progress, beside

@@ -1,13 +1,12 @@
 """Bringing a sound file into a project: described for the shelf, or found to be there already."""
 
-from collections.abc import Collection
 from pathlib import Path
 from typing import Any, NamedTuple
 
 import soundfile
 
 from cicada.core.model import Project, Sound, Take, all_takes
-from cicada.core.naming import all_ids, code_name, free_name, next_id, readable_name
+from cicada.core.naming import all_ids, code_name, free_name, readable_name
 from cicada.disk.paths import is_text, text_of
 from cicada.disk.why import why
 from cicada.errors import BadSound
@@ -36,18 +35,6 @@ class Here(NamedTuple):
     bytes_too: bool
 
 
-def already_here(taken: Ingested, sounds: Collection[Sound]) -> Here | None:
-    """The sound of the project with the same bytes, or else with the same samples."""
-    same = None
-    for sound in sounds:
-        for part in all_takes(sound):
-            if part.hash == taken.hash:
-                return Here(sound, bytes_too=True)
-            if part.pcm_hash == taken.pcm_hash and same is None:
-                same = Here(sound, bytes_too=False)
-    return same
-
-
 def _facts(taken: Ingested) -> dict[str, Any]:
     """What a sound and a take both say of the file they are."""
     return {
@@ -69,25 +56,73 @@ def new_sound(
     file: str | None = None,
     linked: bool = False,
 ) -> Sound:
-    """A sound for the shelf, made of a file that has been taken in.
+    """A sound for the shelf, made of a file that has been taken in: see ``Shelf.new``."""
+    return Shelf(project).new(path, taken, project_file, file=file, linked=linked)
 
-    Its bytes are kept inside unless they already are in ``file`` or the sound is ``linked``.
-    Raises ``CannotWrite``; the project itself is not changed.
+
+class Shelf:
+    """What a project has, while sounds come onto its shelf one after the other.
+
+    Kept in tables, for to look through all sounds for each of some thousands takes longer than to
+    decode them.
     """
-    taken_names = {sound.name for sound in project.sounds}
-    name = free_name(readable_name(text_of(Path(path.stem))), taken_names)
-    if linked:
-        file = link_to(path, project_file)
-    return Sound(
-        id=next_id("s", all_ids(project)),
-        name=name,
-        code_name=code_name(name, {sound.code_name for sound in project.sounds}),
-        file=keep(path, taken.hash, project_file) if file is None else file,
-        kept="linked" if linked else "inside",
-        **_facts(taken),
-        origin=text_of(path.absolute()),
-        note="; ".join(taken.info.notes),
-    )
+
+    def __init__(self, project: Project) -> None:
+        self._ids = all_ids(project)
+        self._number = 1
+        self._names = {sound.name for sound in project.sounds}
+        self._code_names = {sound.code_name for sound in project.sounds}
+        self._by_bytes: dict[str, Sound] = {}
+        self._by_samples: dict[str, Sound] = {}
+        for sound in project.sounds:
+            self._note(sound)
+
+    def _note(self, sound: Sound) -> None:
+        for part in all_takes(sound):
+            self._by_bytes.setdefault(part.hash, sound)
+            self._by_samples.setdefault(part.pcm_hash, sound)
+
+    def here(self, taken: Ingested) -> Here | None:
+        """The sound with the same bytes, or else with the same samples."""
+        if taken.hash in self._by_bytes:
+            return Here(self._by_bytes[taken.hash], bytes_too=True)
+        same = self._by_samples.get(taken.pcm_hash)
+        return None if same is None else Here(same, bytes_too=False)
+
+    def new(
+        self,
+        path: Path,
+        taken: Ingested,
+        project_file: Path,
+        *,
+        file: str | None = None,
+        linked: bool = False,
+    ) -> Sound:
+        """A sound made of a file that has been taken in; the next ones know of it.
+
+        Its bytes are kept inside unless they already are in ``file`` or the sound is ``linked``.
+        Raises ``CannotWrite``.
+        """
+        if linked:
+            file = link_to(path, project_file)
+        name = free_name(readable_name(text_of(Path(path.stem))), self._names)
+        while f"s{self._number}" in self._ids:
+            self._number += 1
+        made = Sound(
+            id=f"s{self._number}",
+            name=name,
+            code_name=code_name(name, self._code_names),
+            file=keep(path, taken.hash, project_file) if file is None else file,
+            kept="linked" if linked else "inside",
+            **_facts(taken),
+            origin=text_of(path.absolute()),
+            note="; ".join(taken.info.notes),
+        )
+        self._ids.add(made.id)
+        self._names.add(made.name)
+        self._code_names.add(made.code_name)
+        self._note(made)
+        return made
 
 
 def link_to(path: Path, project_file: Path) -> str:

@@ -9,7 +9,7 @@ from cicada.core.shelf_edits import AddSounds, AddTake
 from cicada.errors import BadSound, Cancelled
 from cicada.media.cache import SoundCache
 from cicada.media.ingest import ingest
-from cicada.store.importing import already_here, is_sound_name, new_sound, new_take
+from cicada.store.importing import Shelf, is_sound_name, new_sound, new_take
 from cicada.store.sounds_folder import (
     keep,
     moved,
@@ -39,9 +39,10 @@ def test_the_same_sound_in_another_container_is_already_here(tmp_path, cache):
     samples, _ = soundfile.read(tmp_path / "bell.wav", dtype="int16")
     packed = ingest(write_sound(tmp_path / "packed.flac", samples), RATE, cache)
     other = ingest(write_sound(tmp_path / "gong.wav", ring(seed=3)), RATE, cache)
-    assert already_here(again, [bell]) == (bell, True)
-    assert already_here(packed, [bell]) == (bell, False)
-    assert already_here(other, [bell]) is None
+    shelf = AddSounds(sounds=(bell,)).apply(project)
+    assert Shelf(shelf).here(again) == (bell, True)
+    assert Shelf(shelf).here(packed) == (bell, False)
+    assert Shelf(shelf).here(other) is None
 
 
 def test_a_take_counts_as_here(tmp_path, cache):
@@ -52,7 +53,7 @@ def test_a_take_counts_as_here(tmp_path, cache):
     take = new_take("gong", gong, keep(tmp_path / "gong.wav", gong.hash, file))
     project = AddTake(sound=bell.id, take=take).apply(project)
     first = ingest(tmp_path / "bell.wav", RATE, cache)
-    assert already_here(first, project.sounds).sound.id == bell.id
+    assert Shelf(project).here(first).sound.id == bell.id
 
 
 def test_a_file_kept_twice_stands_there_once(tmp_path, cache):

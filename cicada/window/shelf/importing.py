@@ -17,7 +17,7 @@ from cicada.jobs.files import Found, find_sounds, keep_file, take_in
 from cicada.media.ingest import Ingested
 from cicada.store.importing import (
     INSIDE_UP_TO,
-    already_here,
+    Shelf,
     conversions,
     new_sound,
     new_take,
@@ -195,7 +195,7 @@ class Importing(QObject):
             return
         entry.taken = taken
         entry.changes = conversions(taken, self.document.project.rate)
-        here = already_here(taken, self._project.sounds)
+        here = Shelf(self._project).here(taken)
         if here is not None:
             entry.state, entry.sound, entry.bytes_too = "here", here.sound.id, here.bytes_too
             self._at_it -= 1
@@ -248,7 +248,7 @@ class Importing(QObject):
             self._keep(entry)
             return
         project = self._project
-        here = already_here(entry.taken, project.sounds)
+        here = Shelf(project).here(entry.taken)
         if here is not None and entry.answer == "here":
             # Its twin has come in while this one was being copied.
             entry.state, entry.sound, entry.bytes_too = "here", here.sound.id, here.bytes_too
