@@ -7,8 +7,11 @@ thread is given plain things, and posts plain things back.
 import os
 from collections import deque
 from collections.abc import Callable, Iterable
-from concurrent.futures import Future, ThreadPoolExecutor
-from typing import Any
+from concurrent.futures import Future
+from contextlib import suppress
+from queue import Empty, SimpleQueue
+from threading import Thread
+from typing import Any, NamedTuple
 
 import shiboken6
 from PySide6.QtCore import QObject, QSocketNotifier
@@ -16,6 +19,8 @@ from PySide6.QtCore import QObject, QSocketNotifier
 from cicada.window.state.guard import guard
 
 Take = Callable[..., None]
+# Seconds that work which does not come to an end is waited for when the window closes.
+HANGS = 3.0
 
 
 class Post:
@@ -32,10 +37,11 @@ class Post:
         if not self._closed:
             os.eventfd_write(self.wake, 1)
 
-    def close(self) -> None:
-        """Nobody reads any more. No thread may be posting."""
+    def close(self, *, left: bool = False) -> None:
+        """Nobody reads any more. A thread may only be posting yet if one is ``left``."""
         self._closed = True
-        os.close(self.wake)
+        if not left:
+            os.close(self.wake)
 
 
 class Inbox(QObject):
@@ -60,43 +66,74 @@ class Inbox(QObject):
             if self.post.items:
                 os.eventfd_write(self.post.wake, 1)
 
-    def close(self) -> None:
-        """Read no more; every thread that posts must be over."""
+    def close(self, *, left: bool = False) -> None:
+        """Read no more; every thread that posts must be over, but one that is ``left``."""
         self._notifier.setEnabled(False)
-        self.post.close()
+        self.post.close(left=left)
 
 
 class Beside:
     """A thread that does one thing after the other.
 
-    Work is a function that is called with a ``Post`` for what comes of it, and its arguments.
+    Work is a function that is called with a ``Post`` for what comes of it, and its arguments. One
+    that never returns, from a disk that has gone, is left behind when the window closes.
     """
 
     def __init__(self, name: str, take: Take) -> None:
         self._name = name
         self._inbox = Inbox(take)
-        self._pool = ThreadPoolExecutor(1, name)
+        self._wanted: SimpleQueue[_Wanted | None] = SimpleQueue()
+        self._thread: Thread | None = None
+        self._closed = False
 
     def do(self, work: Callable[..., None], *arguments: object) -> "Future[None]":
         """Hand in some work."""
         must_be_plain((work, *arguments))
-        return self._pool.submit(_do, self._name, work, (self._inbox.post, *arguments))
+        future: Future[None] = Future()
+        if self._closed:
+            future.cancel()
+            return future
+        if self._thread is None:
+            self._thread = Thread(target=_serve, args=(self._name, self._wanted), name=self._name)
+            # What hangs in it does not hold the process up.
+            self._thread.daemon = True
+            self._thread.start()
+        self._wanted.put(_Wanted(future, work, (self._inbox.post, *arguments)))
+        return future
 
     def wait(self) -> None:
         """Wait until all that was handed in is done; what it posted is taken by and by."""
-        self._pool.submit(lambda: None).result()
+        self.do(lambda _: None).result()
 
     def close(self) -> None:
-        """Wait for the work under way and do no more."""
-        self._pool.shutdown(cancel_futures=True)
-        self._inbox.close()
+        """Do no more, and wait for the work under way, a moment if it hangs."""
+        self._closed = True
+        with suppress(Empty):
+            while (left := self._wanted.get_nowait()) is not None:
+                left.future.cancel()
+        self._wanted.put(None)
+        if self._thread is not None:
+            self._thread.join(HANGS)
+        self._inbox.close(left=self._thread is not None and self._thread.is_alive())
 
 
-def _do(name: str, work: Callable[..., None], arguments: tuple[Any, ...]) -> None:
-    try:
-        work(*arguments)
-    except Exception as error:  # noqa: BLE001 - a future would swallow it
-        guard.catch(error, name)
+class _Wanted(NamedTuple):
+    """A piece of work, and who waits for it."""
+
+    future: "Future[None]"
+    work: Callable[..., None]
+    arguments: tuple[Any, ...]
+
+
+def _serve(name: str, wanted: "SimpleQueue[_Wanted | None]") -> None:
+    """What the thread does."""
+    while (each := wanted.get()) is not None:
+        if each.future.set_running_or_notify_cancel():
+            try:
+                each.work(*each.arguments)
+            except Exception as error:  # noqa: BLE001 - nobody else would hear of it
+                guard.catch(error, name)
+            each.future.set_result(None)
 
 
 def must_be_plain(things: Iterable[object]) -> None:
