@@ -14,6 +14,7 @@ import sys
 import tempfile
 import time
 from contextlib import redirect_stderr, redirect_stdout
+from copy import deepcopy
 from io import StringIO
 from pathlib import Path
 from random import Random
@@ -151,7 +152,7 @@ def structure_changed(data, dice):
         key = path[-1]
         match dice.randrange(5):
             case 0 | 1:
-                inside[key] = dice.choice(ODD)
+                inside[key] = deepcopy(dice.choice(ODD))
             case 2:
                 del inside[key]
             case 3:
@@ -159,7 +160,7 @@ def structure_changed(data, dice):
                     inside.insert(key, inside[key])
                 else:
                     inside[dice.choice(("colour", "file", "hash", "frame", "kind", "id"))] = (
-                        dice.choice(ODD)
+                        deepcopy(dice.choice(ODD))
                     )
             case 4:
                 other = dice.choice(list(places(whole)))

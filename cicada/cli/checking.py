@@ -6,7 +6,7 @@ import json
 import msgspec
 
 from cicada.cli.output import give
-from cicada.cli.rendering import LONG, own_sources, unheard_sounds
+from cicada.cli.rendering import own_sources, unheard_sounds
 from cicada.core.checks import check, overs, unmeasured
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
@@ -16,6 +16,9 @@ from cicada.disk.paths import is_file, real_file
 from cicada.errors import BadProject
 from cicada.store.projectfile import load
 from cicada.store.sounds_folder import sound_files
+
+# Seconds of a mix that are looked through for how loud it gets; of more it is said that it is not.
+MEASURED = 3 * 3600
 
 
 def print_findings(options: argparse.Namespace) -> int:
@@ -29,7 +32,7 @@ def print_findings(options: argparse.Namespace) -> int:
     planned = plan(project, Run())
     unheard = unheard_sounds(planned, project, sources, silent)
     findings = check(project, missing, planned, unheard)
-    if planned.length > LONG * project.rate:
+    if planned.length > MEASURED * project.rate:
         findings.append(unmeasured(planned.length / project.rate))
     else:
         levels = measure(Mixer(planned, project, sources, silent))
