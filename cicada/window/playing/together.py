@@ -122,7 +122,7 @@ class TogetherDialog(QDialog):
             self.flash.show_share(None)
 
     def _show_sample(self, sample: float) -> None:
-        rate = self._transport.rate
+        rate = self._transport.plan.rate
         self.flash.show_share(sample % rate / rate)
 
     @override

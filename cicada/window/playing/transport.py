@@ -4,7 +4,6 @@ One class: what is played, wanted and waited for is one state, and each method m
 """
 
 import time
-from collections import deque
 from collections.abc import Sequence
 from typing import Literal
 
@@ -22,7 +21,6 @@ from cicada.playback.messages import (
     Beep,
     Devices,
     Listen,
-    Load,
     Message,
     Mute,
     Pace,
@@ -36,14 +34,13 @@ from cicada.playback.messages import (
 )
 from cicada.window.playing.devices import SoundDevices
 from cicada.window.playing.following import PAINTING, TICK, audible, until_next_frame
-from cicada.window.playing.link import Link, PlayerMaker
+from cicada.window.playing.link import Link, PlayerMaker, load_of
+from cicada.window.playing.outages import Outages
 from cicada.window.state.conditions import ENDLESSLY, Conditions
 from cicada.window.state.planning import Planning
 from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 
-# So many players that end within so many seconds are enough.
-DEATHS, DYING = 3, 10.0
 PACES = (1.0, 0.5, 0.25)
 Doing = Literal["nothing", "film", "listening", "testing"]
 DOES: dict[type, Doing] = {Play: "film", Listen: "listening", Beep: "testing"}
@@ -82,7 +79,7 @@ class Transport(QObject):
         self.doing: Doing = "nothing"
         self._wanted_plays = 0
         self._begun: Play | Listen | Beep | None = None
-        self._deaths: deque[float] = deque(maxlen=DEATHS)
+        self._outages = Outages(self.told.emit)
         self._wanted_frame: int | None = None
         self._began: tuple[str, int] | None = None
         self._between = False
@@ -144,18 +141,7 @@ class Transport(QObject):
             self._over()
             self._wanted_plays = 0
             self._begin_player(project.rate)
-        files = {sound: str(path) for sound, path in self._presence.standing.files.items()}
-        played = planning.played
-        self._link.send(
-            Load(
-                project,
-                planning.plan,
-                files,
-                tuple(sorted(planning.silent)),
-                None if played is None else planning.played_plan,
-                played.run if played is not None and played.live else None,
-            )
-        )
+        self._link.send(load_of(planning, self._presence.standing.files))
 
     def _planned(self) -> None:
         self.load()
@@ -224,6 +210,7 @@ class Transport(QObject):
     def _play(self, message: Play | Listen | Beep) -> None:
         self._link.send(message)
         self._begun = message
+        self._outages.begins()
         self._wanted_plays += 1
         self.doing = DOES[type(message)]
         self._between, self._wanted_frame = False, None
@@ -315,11 +302,6 @@ class Transport(QObject):
         self._conditions.end()
         self._play(Listen(key, gain, start))
 
-    @property
-    def rate(self) -> int:
-        """Samples a second."""
-        return self._document.project.rate
-
     def test(self) -> None:
         """Beep at every second, so that a flash can be held against it."""
         self.start()
@@ -337,6 +319,7 @@ class Transport(QObject):
             self._begin_again(int(status.sample))
             return
         self._take_reports(self._link.reports())
+        self._outages.missed(status.missed, sounding=self.sounding)
         self.metered.emit(status.peak_left, status.peak_right)
         if status.rate and status.real == self.silent_device:
             self.silent_device = not status.real
@@ -350,12 +333,10 @@ class Transport(QObject):
 
     def _begin_again(self, sample: int) -> None:
         """The player is gone: start another one where that was, unless they all go at once."""
-        self._deaths.append(time.monotonic())
         doing, begun, between, muted = self.doing, self._begun, self._between, self.muted
         self._link.close()
-        if len(self._deaths) == DEATHS and self._deaths[-1] - self._deaths[0] < DYING:
+        if not self._outages.died():
             self._over()
-            self.told.emit("Nothing can be heard: what plays the sound ends again and again.")
             return
         self._wanted_plays = 0
         self.start()
@@ -363,8 +344,7 @@ class Transport(QObject):
             self.mute(muted)
         if doing != "nothing" and begun is not None:
             self._play(begun if isinstance(begun, Beep) else replace(begun, start=sample))
-            self._between = between
-        self.told.emit("What plays the sound had ended, and was started again.")
+        self._between = between
 
     def _audible(self, status: Status) -> float:
         return audible(status, time.monotonic(), self.devices.correction)

@@ -41,9 +41,9 @@ def test_a_player_that_is_gone_is_started_again_at_the_same_sample(harbour, qtbo
     assert harbour.transport.playing
     assert len(said) == 1
     (play,) = said_to_player(harbour, Play)
-    assert 0 <= play.start - before < harbour.transport.rate / 10
+    assert 0 <= play.start - before < harbour.document.project.rate / 10
     # Begun in the middle it fades in, for 10 ms.
-    fades = harbour.transport.rate // 100
+    fades = harbour.document.project.rate // 100
     wanted = render(harbour, harbour.planning.played.run)[play.start :]
     heard = heard_since(harbour, 0)
     starts = int(np.flatnonzero(heard.any(axis=1))[0])
@@ -78,6 +78,24 @@ def test_players_that_all_die_are_given_up_and_can_be_tried_again(harbour, qtbot
     harbour.transport.stop()
 
 
+def test_a_hole_in_the_sound_is_said_once_each_time_it_plays(harbour, qtbot, settled, said):
+    begin(harbour, qtbot, settled, "sc1", 0)
+    play_on(harbour, lambda: harbour.session.playhead >= 5)
+    assert not said
+    for wanted in (1, 1, 1):
+        harbour.transport._link._player.player.output.missed += 2
+        harbour.transport.follow()
+        harbour.transport._timer.stop()
+        assert len(said) == wanted
+    assert "a hole" in said[0]
+    harbour.transport.stop()
+    begin(harbour, qtbot, settled, "sc1", 0)
+    play_on(harbour, lambda: harbour.session.playhead >= 2)
+    harbour.transport._link._player.player.output.missed += 1
+    play_on(harbour, lambda: len(said) == 2)
+    harbour.transport.stop()
+
+
 def test_what_is_damaged_in_the_cache_is_made_anew_and_heard(harbour, qtbot, settled):
     settled(harbour)
     cache, project = harbour.sounds.cache, harbour.document.project
@@ -95,7 +113,7 @@ def test_what_is_damaged_in_the_cache_is_made_anew_and_heard(harbour, qtbot, set
     play_on(harbour, lambda: harbour.session.playhead >= 60)
     played = harbour.planning.played
     wanted = render(harbour, harbour.conditions.run() if played is None else played.run)
-    count = 2 * harbour.transport.rate
+    count = 2 * harbour.document.project.rate
     assert np.array_equal(heard_since(harbour, written)[:count], wanted[:count])
     harbour.transport.stop()
 
