@@ -31,7 +31,7 @@ test: install
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	rm -f .coverage .coverage.*
-	$(BIN)/coverage run -m pytest -n 3 --dist loadfile -m 'not alone' $(TESTS)
+	$(BIN)/coverage run -m pytest -n 3 --dist loadfile --no-loadscope-reorder -m 'not alone' $(TESTS)
 	$(BIN)/coverage run -m pytest -m alone $(TESTS)
 	$(BIN)/python packaging/coverage_by_layer.py
 

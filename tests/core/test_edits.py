@@ -3,8 +3,10 @@
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from cicada.core.all_edits import KINDS, decoded, encoded
+from cicada.core.copied import Copied, brought
 from cicada.core.editing import Cell, Edit, plainly
 from cicada.core.keyframe_edits import (
     ChangeKeyframes,
@@ -251,3 +253,21 @@ def test_all_kinds_of_edits_can_be_read_back():
 def test_no_bytes_but_an_edit_are_read_as_one(data):
     with pytest.raises(BadEdit):
         decoded(data)
+
+
+def test_an_edit_nobody_knows_is_refused_whatever_it_is_inside_of():
+    for data in (b'{"edit": "fold"}', b"3", b'{"edit": "several", "edits": [{"edit": "fold"}]}'):
+        with pytest.raises(BadEdit, match="there is no such edit"):
+            decoded(data)
+
+
+def test_a_layer_that_is_not_in_a_scene_is_not_found():
+    with pytest.raises(KeyError):
+        empty_project("x").scenes[0].layer("gone")
+
+
+def test_a_pasted_sound_is_known_by_its_bytes_whatever_its_id_is_here():
+    bell = Sound(id="s1", frames=10, rate=8000, channels=1, hash="blake2b:" + "0" * 40)
+    project = replace(empty_project("x"), sounds=(bell,))
+    copy = Copied(file="", sounds=(replace(bell, id="s7"),), keyframes=())
+    assert brought(project, copy, lambda sound: sound) == ((), {"s7": "s1"})

@@ -173,3 +173,10 @@ def test_a_scene_that_is_gone_is_gone_on_with_from_the_beginning():
     other = replace(film, scenes=(replace(film.scenes[0], id="another"),))
     assert same_moment(plan(film), plan(other), 5000) == 0
     assert same_moment(plan(film), plan(film, Run(passes=0)), 5000) in {0, 5000}
+
+
+def test_a_plan_in_which_nothing_is_shown_has_no_moment_but_its_beginning():
+    shown = plan(empty_project("x"))
+    nothing = replace(shown, stretches=())
+    assert same_moment(shown, nothing, 500) == 0
+    assert same_moment(nothing, shown, 500) == 0

@@ -256,3 +256,29 @@ def test_a_block_that_begins_amid_a_jump_of_the_master_line_has_the_rest_of_it()
     assert 0.25 < whole[28] < 1.0
     assert whole[-1] == 0.25
     assert np.array_equal(mixer.mix(jump + 5, 35)[0], whole[25:])
+
+
+def test_a_sound_that_stays_wrong_when_it_is_fetched_again_is_silent():
+    fetched = []
+
+    class Wrong:
+        samples = np.ones((1, 8000), np.float32)
+
+        def right_until(self, at):
+            return at
+
+    class Sources:
+        def source(self, sound, first, last, speed):
+            fetched.append(sound)
+            return Wrong()
+
+    layer = Layer(id="l", keyframes=(Clip(frame=0, sound="s"),))
+    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
+    scene = Scene(id="sc", length=12, layers=(layer,))
+    project = Project(
+        format=FORMAT, version=1, fps=(12, 1), rate=8000, sounds=(sound,), scenes=(scene,)
+    )
+    mixer = Mixer(plan(project), project, Sources())
+    assert not mixer.mix(0, 4000).any()
+    assert not mixer.mix(4000, 4000).any()
+    assert len(fetched) == 3

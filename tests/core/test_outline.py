@@ -188,3 +188,16 @@ def test_a_level_is_made_louder_up_to_the_highest():
     assert louder(1.0, -120) == pytest.approx(1e-6)
     assert louder(HIGHEST_LEVEL, 0.0) == HIGHEST_LEVEL
     assert louder(HIGHEST_LEVEL, 0.1) is None
+
+
+def test_peaks_before_the_voice_and_between_no_two_moments_are_nothing():
+    clip = Clip(frame=10, sound="s")
+    project = project_with(clip)
+    (voice,) = plan(project).voices
+    timing = clip_timing(clip, project.sounds[0], RATE)
+    layer = project.scenes[0].layers[0]
+    early = np.arange(0, voice.start // 2, 40)
+    columns = voice_peaks(voice, clip, timing, layer, RATE, rising(), early, lambda at: at / RATE)
+    assert columns.shape == (2, len(early) - 1)
+    assert not columns.any()
+    assert looped_peaks(rising(), timing, 1.0, np.array([5])).shape == (2, 0)
