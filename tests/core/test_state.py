@@ -4,7 +4,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from cicada.core.model import Run, empty_project
+from cicada.core.model import Clip, Layer, Project, Run, Scene, Sound, empty_project
 from cicada.core.placed import Tables
 from cicada.core.planner import plan, plan_on, states
 from tests.core.films import films, queues
@@ -64,3 +64,22 @@ def test_a_run_that_is_over_enters_no_more_frames():
     project = empty_project("Empty", length=3)
     entered = [state.next for state in states(project, Run(), Tables())]
     assert [each.frame for each in entered] == [0]
+
+
+def test_a_run_is_taken_up_in_a_later_scene_with_a_locked_sound_open():
+    sound = Sound(id="s", frames=16_000, rate=8000, channels=1)
+    clips = (Clip(frame=1, sound="s", sync="locked"), Clip(frame=5, sound="s", if_sounding="skip"))
+    first = Scene(id="a", length=4, layers=(Layer(id="k", keyframes=()),))
+    second = Scene(id="b", length=24, layers=(Layer(id="l", keyframes=clips),))
+    project = Project(
+        format="cicada-project", version=1, fps=(24, 1), rate=8000, sounds=(sound,),
+        scenes=(first, second),
+    )  # fmt: skip
+    run, tables = Run(passes=2), Tables()
+    whole, taken_up = plan(project, run), 0
+    for number in range(12):
+        kept = kept_at(project, run, number, tables)
+        if kept is not None and kept.next.scene == 1 and kept.locked:
+            taken_up += 1
+            assert plan_on(project, run, kept, tables) == whole
+    assert taken_up >= 2
