@@ -6,6 +6,8 @@ from cicada.core.model import Clip, Layer, Project, Scene, Sound
 from cicada.core.tone import InMemory
 
 RATE = 48000
+# What the sound of the large films is known by.
+TAP = f"blake2b:{7:040x}"
 
 
 def project(layers, sounds, length, fps=(24, 1)):
@@ -32,7 +34,7 @@ def many_keyframes(count, layers=100):
         )
         for number in range(layers)
     ]
-    sound = Sound(id="s", name="Tap", frames=30000, rate=44100, channels=1, hash="made-up")
+    sound = Sound(id="s", name="Tap", frames=30000, rate=44100, channels=1, hash=TAP)
     return project(rows, [sound], 12 * per + 24)
 
 

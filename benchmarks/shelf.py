@@ -46,7 +46,7 @@ class Desk:
 
         self.app = make_application()
         settings = QSettings(str(folder / "desk.ini"), QSettings.Format.IniFormat)
-        settings.setValue("cache/limit", LIMIT)
+        user_cache().set_limit(LIMIT)
         self.window = MainWindow(user_cache(), folder / "recovery", no_player, settings)
         self.window.files.may_leave = lambda: True
         self.window.show()

@@ -27,6 +27,7 @@ class Sounds(QObject):
         self.cache = cache
         self._document, self._presence = document, presence
         self._peaks: OrderedDict[tuple[str, int, int], Peaks] = OrderedDict()
+        self._kept = 0
         self._readers: OrderedDict[tuple[str, int, int], Reader] = OrderedDict()
 
     def peaks(self, sound_id: str) -> Peaks | None:
@@ -43,8 +44,9 @@ class Sounds(QObject):
         found = self._found(sound)
         if found is not None:
             self._peaks[key] = found
-            while sum(peaks.size for peaks in self._peaks.values()) > KEPT and len(self._peaks) > 1:
-                self._peaks.popitem(last=False)
+            self._kept += found.size
+            while self._kept > KEPT and len(self._peaks) > 1:
+                self._kept -= self._peaks.popitem(last=False)[1].size
         return found
 
     def read(self, sound_id: str) -> Read | None:
