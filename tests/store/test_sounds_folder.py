@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from cicada.core.model import empty_project
 from cicada.core.shelf_edits import AddSounds, AddTake
-from cicada.errors import BadSound, Cancelled
+from cicada.errors import BadSound, Cancelled, CannotWrite
 from cicada.media.cache import SoundCache
 from cicada.media.ingest import ingest
 from cicada.store.importing import Shelf, is_sound_name, new_sound, new_take
@@ -117,3 +117,39 @@ def test_sounds_are_known_by_their_suffix():
     names = ("a.wav", "b.FLAC", "c.m4a", "d.webm", "e.mkv", "f.opus")
     assert all(is_sound_name(name) for name in names)
     assert not any(is_sound_name(name) for name in ("a.txt", "b.png", "wav", "c.cicada"))
+
+
+@pytest.mark.parametrize("what", ["junk", "a folder", "a link", "a link that leads nowhere"])
+def test_whatever_stands_at_the_kept_name_importing_again_heals_it(tmp_path, cache, what):
+    file, path = tmp_path / "film.cicada", write_sound(tmp_path / "bell.wav")
+    content = ingest(path, RATE, cache).hash
+    kept = tmp_path / keep(path, content, file)
+    whole = kept.read_bytes()
+    kept.unlink()
+    private = tmp_path / "diary.txt"
+    private.write_text("mine")
+    match what:
+        case "junk":
+            kept.write_bytes(b"junk" * len(whole))
+        case "a folder":
+            kept.mkdir()
+            (kept / "note.txt").write_text("mine")
+        case "a link":
+            kept.symlink_to(private)
+        case _:
+            kept.symlink_to(tmp_path / "gone")
+    assert tmp_path / keep(path, content, file) == kept
+    assert kept.is_file()
+    assert not kept.is_symlink()
+    assert kept.read_bytes() == whole
+    assert private.read_text() == "mine"
+
+
+def test_a_sounds_folder_that_is_a_link_elsewhere_is_not_written(tmp_path, cache):
+    file, path = tmp_path / "film.cicada", write_sound(tmp_path / "bell.wav")
+    elsewhere = tmp_path / "elsewhere"
+    elsewhere.mkdir()
+    (tmp_path / "film.sounds").symlink_to(elsewhere)
+    with pytest.raises(CannotWrite, match="link"):
+        keep(path, ingest(path, RATE, cache).hash, file)
+    assert not list(elsewhere.iterdir())
