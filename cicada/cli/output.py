@@ -37,7 +37,9 @@ def prepare() -> None:
             # Or the next file that is opened would be printed into.
             os.open(os.devnull, os.O_RDWR)
     # What libraries print of their own is nothing the person can use: only what we say is seen.
-    own = os.fdopen(os.dup(2), "w", buffering=1, encoding=sys.stderr.encoding)
+    # One that was closed is none.
+    coding = None if sys.stderr is None else sys.stderr.encoding
+    own = os.fdopen(os.dup(2), "w", buffering=1, encoding=coding)
     nowhere = os.open(os.devnull, os.O_WRONLY)
     os.dup2(nowhere, 2)
     os.close(nowhere)

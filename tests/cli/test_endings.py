@@ -157,3 +157,14 @@ def test_a_folder_with_names_that_are_no_text_comes_in(project, tmp_path):
     (tmp_path / "odd.wav").rename(tmp_path / "sounds" / os.fsdecode(b"odd \xff\xfe.wav"))
     assert main(["import", str(project), str(tmp_path / "sounds")]) == 0
     assert len(load(project).sounds) == 2
+
+
+@pytest.mark.parametrize(("name", "code"), [("there.wav", 0), ("gone.wav", 2)])
+def test_a_command_whose_complaints_nobody_can_hear_ends_as_it_would_have(tmp_path, name, code):
+    write_sound(tmp_path / "there.wav")
+    done = subprocess.run(
+        ["sh", "-c", 'exec "$@" 2>&-', "sh", *COMMAND, "info", str(tmp_path / name)],
+        check=False, timeout=120, stdout=subprocess.PIPE,
+    )  # fmt: skip
+    assert done.returncode == code
+    assert done.stdout.startswith(str(tmp_path / name).encode()) == (code == 0)
