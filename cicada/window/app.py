@@ -2,6 +2,7 @@
 
 import os
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtCore import QLocale, QSettings, Qt, QTimer
@@ -49,7 +50,16 @@ def make_window(cache: SoundCache) -> MainWindow:
         return PlayerProcess(rate, cache)
 
     settings = QSettings(str(data_folder() / "window.ini"), QSettings.Format.IniFormat)
+    hand_over_limit(settings, cache)
     return MainWindow(cache, data_folder() / "recovery", player, settings)
+
+
+def hand_over_limit(settings: QSettings, cache: SoundCache) -> None:
+    """A limit of the cache that was set in a window before holds for commands, too, from now on."""
+    with suppress(CicadaError, ValueError):
+        if settings.contains("cache/limit"):
+            cache.set_limit(int(str(settings.value("cache/limit"))))
+            settings.remove("cache/limit")
 
 
 def run_window(file: Path | None) -> int:

@@ -6,10 +6,12 @@ import sys
 
 import numpy as np
 import pytest
+from PySide6.QtCore import QSettings
 
 from cicada.errors import BadSound, Cancelled
-from cicada.media.cache import SoundCache
+from cicada.media.cache import LIMIT, SoundCache
 from cicada.media.ingest import ingest, seen_hash
+from cicada.window.app import hand_over_limit
 from tests.sound_files import ring, write_sound
 
 RATE = 48000
@@ -118,3 +120,17 @@ def test_a_file_is_hashed_again_only_when_it_is_another(cache, tmp_path, monkeyp
     assert seen_hash(path, cache) == "blake2b:read again"
     with pytest.raises(BadSound):
         seen_hash(tmp_path / "gone.wav", cache)
+
+
+@pytest.mark.parametrize(
+    ("kept", "limit"), [("2000000000", 2 * 10**9), ("much", LIMIT), (None, LIMIT)]
+)
+def test_a_limit_set_in_a_window_before_is_taken_over_once(cache, tmp_path, kept, limit):
+    settings = QSettings(str(tmp_path / "window.ini"), QSettings.Format.IniFormat)
+    if kept is not None:
+        settings.setValue("cache/limit", kept)
+    hand_over_limit(settings, cache)
+    assert cache.limit == limit
+    cache.set_limit(5)
+    hand_over_limit(settings, cache)
+    assert cache.limit == 5
