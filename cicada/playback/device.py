@@ -12,11 +12,11 @@ class DeviceOutput(AudioOutput):
 
     real = True
 
-    def __init__(self, rate: int, block: int) -> None:
+    def __init__(self, rate: int, block: int, latency: float = LATENCY) -> None:
         self.rate, self.missed = rate, 0
         try:
             self._stream = sounddevice.OutputStream(
-                samplerate=rate, channels=2, dtype="float32", blocksize=block, latency=LATENCY
+                samplerate=rate, channels=2, dtype="float32", blocksize=block, latency=latency
             )
             self._stream.start()
             self.name = str(sounddevice.query_devices(self._stream.device)["name"])

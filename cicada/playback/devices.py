@@ -7,16 +7,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cicada.playback.messages import Device, Devices
-from cicada.playback.output import AudioOutput, OutputFailed
+from cicada.playback.output import LATENCY, AudioOutput, OutputFailed
 
 # Seconds of sound between two looks at which devices there are.
 LOOK = 1.5
+# Seconds handed over ahead at most, where a hole has shown that the usual are too few; and after
+# which without another hole they may be fewer again.
+LONGEST, CALM = 0.6, 60.0
 
 
 class Ports(NamedTuple):
-    """Where outputs come from: ``open`` one by name, ``there`` are those there are."""
+    """Where outputs come from: ``open`` one by name and latency; those there are."""
 
-    open: Callable[[str], AudioOutput]
+    open: Callable[[str, float], AudioOutput]
     there: Callable[[], tuple[Device, ...]]
 
 
@@ -31,20 +34,46 @@ class Port:
         self._ports, self._tell = ports, tell
         self._wanted = ""
         self._told: Devices | None = None
-        # Sample frames written since the last look.
-        self._since = 0
+        # Sample frames since the last look, since the last hole, and since anything sounded.
+        self._since = self._calm = self._idle = 0
+        self._latency = LATENCY
+        # The holes of the outputs before this one.
+        self._missed = 0
 
-    def write(self, block: NDArray[np.float32]) -> None:
-        """Play a block, shape (2, frames); ``OutputFailed`` only where there is no other output."""
+    @property
+    def missed(self) -> int:
+        """The blocks that came too late, of all outputs."""
+        return self._missed + self.output.missed
+
+    def write(self, block: NDArray[np.float32], *, idle: bool = False) -> None:
+        """Play a block, shape (2, frames); ``OutputFailed`` only where there is no other output.
+
+        ``idle`` says that nothing plays.
+        """
+        missed = self.missed
+        self._hand_over(block)
+        count, rate = block.shape[1], self.output.rate
+        self._since += count
+        self._calm = 0 if self.missed > missed else self._calm + count
+        self._idle = self._idle + count if idle else 0
+        if self._ports is None:
+            return
+        if self.missed > missed and self._latency < LONGEST and not idle:
+            # What was waiting to be heard is over, so nothing is lost by opening it anew.
+            self._reopen(self._ports, min(2 * self._latency, LONGEST))
+            self._hand_over(block)
+        elif self._latency > LATENCY and self._calm > CALM * rate and self._idle > LONGEST * rate:
+            self._reopen(self._ports, LATENCY)
+        if self._since > LOOK * rate:
+            self._look(self._ports)
+
+    def _hand_over(self, block: NDArray[np.float32]) -> None:
         try:
             self.output.write(np.ascontiguousarray(block.T))
         except OutputFailed as failure:
             if self._ports is None:
                 raise
             self._open(self._ports, failure)
-        self._since += block.shape[1]
-        if self._ports is not None and self._since > LOOK * self.output.rate:
-            self._look(self._ports)
 
     def use(self, name: str) -> None:
         """Play to the device of that name as long as it is there ("": the system's choice)."""
@@ -54,9 +83,13 @@ class Port:
 
     def _open(self, ports: Ports, failure: OutputFailed | None) -> None:
         """Go on with the device wanted, another one, or in silence."""
-        self.output.close()
-        self.output = ports.open(self._wanted)
+        self._reopen(ports, self._latency)
         self._look(ports, failure)
+
+    def _reopen(self, ports: Ports, latency: float) -> None:
+        self._missed, self._latency = self.missed, latency
+        self.output.close()
+        self.output = ports.open(self._wanted, latency)
 
     def _look(self, ports: Ports, failure: OutputFailed | None = None) -> None:
         """See which devices there are; take the one wanted if it is back."""
@@ -69,8 +102,7 @@ class Port:
             self.output.name not in names
         )
         if failure is None and (back or moved or (there and not self.output.real)):
-            self.output.close()
-            self.output = ports.open(self._wanted)
+            self._reopen(ports, self._latency)
         out = self.output
         default = next((device.name for device in there if device.default), "")
         used = (out.name or default) if out.real else ""

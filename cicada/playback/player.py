@@ -1,25 +1,25 @@
 """The player: told by messages what to sound, it fills an output block by block.
 
 It knows no clock and no thread: every ``step`` mixes one block and hands it over, so tests drive
-it as fast as they like. Whatever it turns to next, it crosses over to in 10 ms.
+it as fast as they like. What takes long (planning a press, making a plan ready to be mixed) is
+done ``beside``; what comes meanwhile waits for it. Whatever it turns to next, it crosses over to
+in 10 ms.
 """
 
 from collections import deque
-from pathlib import Path
+from collections.abc import Callable
+from concurrent.futures import Future
+from functools import partial
 from typing import NamedTuple
 
 import numpy as np
 from msgspec.structs import replace
 
 from cicada.core.arrays import Samples
-from cicada.core.live import awaiting, behind, pressed, same_moment
+from cicada.core.live import behind, pressed, same_moment
 from cicada.core.mix import Mixer
-from cicada.core.model import Run
-from cicada.core.placed import Tables
-from cicada.core.planner import plan as planned
 from cicada.core.timebase import round_half_up
 from cicada.media.cache import SoundCache
-from cicada.media.sources import SoundSources
 from cicada.playback.devices import Port, Ports
 from cicada.playback.feeds import (
     Beeps,
@@ -57,6 +57,7 @@ from cicada.playback.messages import (
     UseDevice,
 )
 from cicada.playback.output import AudioOutput
+from cicada.playback.preparing import Beside, Preparing, Ready, at_once
 
 BLOCK = 512
 # Seconds a peak is told for, so that nobody who looks at the meter less often misses it.
@@ -78,19 +79,32 @@ class _Moment(NamedTuple):
 class Player:
     """Plays plans, slices of them and single sounds to an output."""
 
-    def __init__(self, output: AudioOutput, cache: SoundCache, ports: Ports | None = None) -> None:
+    def __init__(
+        self,
+        output: AudioOutput,
+        cache: SoundCache,
+        ports: Ports | None = None,
+        beside: Beside = at_once,
+    ) -> None:
         """With ``ports`` another output is opened when one fails, is chosen or comes back."""
         self.running = True
         self.reports: deque[Report] = deque()
         self._cache = cache
         self._port = Port(output, ports, self.reports.append)
+        self._beside = beside
+        self._preparing = Preparing(cache)
+        # What is being made ready, what is done with it then, and what has to wait for that.
+        self._soon: Future[Ready] | None = None
+        self._then: Callable[[Ready], None] = self._use
+        self._waiting: deque[Message] = deque()
+        # How many samples ahead of the mixing a press is planned, as it is planned beside it.
+        self._ahead = 0
         self._loaded: Load | None = None
         self._muted: tuple[tuple[str, int], ...] = ()
         # What is played, and what a hand scrubs through; most often they are the same.
         self._mixer: Mixer | None = None
         self._drawn: Mixer | None = None
         self._plays_drawn = False
-        self._tables = Tables()
         self._film: Film | None = None
         self._feed: Feed | None = None
         self._leaving: Feed | None = None
@@ -109,7 +123,27 @@ class Player:
         return self._port.output
 
     def handle(self, message: Message) -> None:
-        """Do as told, from the next block on."""
+        """Do as told, from the next block on or as soon as it is ready."""
+        waits = self._soon is not None
+        if not waits or isinstance(message, Stop | Quit):
+            # Silence is kept at once, and once more in its turn: after what was asked for before.
+            self._do(message)
+        if waits:
+            self._waiting.append(message)
+        self._take_what_is_ready()
+
+    def _prepare(self, make: Callable[[], Ready], then: Callable[[Ready], None]) -> None:
+        self._soon, self._then = self._beside(make), then
+
+    def _take_what_is_ready(self) -> None:
+        """Use what has been made ready, and do what had to wait for it."""
+        while self._soon is not None and self._soon.done():
+            ready, self._soon = self._soon.result(), None
+            self._then(ready)
+            while self._waiting and self._soon is None:
+                self._do(self._waiting.popleft())
+
+    def _do(self, message: Message) -> None:
         match message:
             case Load() | Play() | Repeat() | Pace() | Press() | Mute():
                 self._about_the_film(message)
@@ -123,7 +157,8 @@ class Player:
             case UseDevice(name):
                 self._port.use(name)
             case Stop():
-                self._turn_to(None)
+                if self._feed is not None:
+                    self._turn_to(None)
             case Quit():
                 self.running = False
                 self.output.close()
@@ -148,7 +183,8 @@ class Player:
             case Mute(clips):
                 self._muted = clips
                 if self._loaded is not None:
-                    self._mix_anew(self._loaded)
+                    make = partial(self._preparing.mixers, self._loaded, clips)
+                    self._prepare(make, self._mix_anew)
 
     def _under_the_hand(self, message: Step | Scrub | LetGo) -> None:
         if self._drawn is None:
@@ -167,13 +203,14 @@ class Player:
 
     def step(self) -> None:
         """Mix one block and hand it over."""
+        self._take_what_is_ready()
         feed = self._feed
         here = (feed.doing, feed.sample, feed.pace) if feed is not None else (IDLE, 0.0, 0.0)
         plays = self._plays
         block = self._next_block()
         left, right = np.abs(block).max(axis=1).tolist()
         self._history.append(_Moment(self._written, *here, plays, (left, right)))
-        self._port.write(block)
+        self._port.write(block, idle=feed is None and self._leaving is None)
         self._written += BLOCK
 
     def status(self, clock: float) -> Status:
@@ -188,7 +225,8 @@ class Player:
                 break
         out = self.output
         peaks = self._peaks(audible)
-        return Status(doing, sample, clock, *peaks, out.real, out.rate, plays, pace, out.missed)
+        missed = self._port.missed
+        return Status(doing, sample, clock, *peaks, out.real, out.rate, plays, pace, missed)
 
     def _peaks(self, audible: float) -> tuple[float, float]:
         """The highest samples, left and right, of what has been audible for the last ``HELD``."""
@@ -287,13 +325,23 @@ class Player:
         return self._drawn if self._plays_drawn else self._mixer
 
     def _load(self, message: Load) -> None:
-        old, before = self._played_mixer(), self._loaded
+        before = self._loaded
         mine, theirs = None if before is None else before.live, message.live
         if mine is not None and theirs is not None and behind(theirs, mine):
             # It was on its way when the last press came.
-            message = self._with_presses(message, replace(theirs, presses=mine.presses))
-        self._loaded = message
-        self._make_mixers(message)
+            run = replace(theirs, presses=mine.presses)
+            make = partial(self._preparing.with_presses, message, run, self._muted)
+        else:
+            make = partial(self._preparing.mixers, message, self._muted)
+        self._prepare(make, self._take_over)
+
+    def _use(self, ready: Ready) -> None:
+        self._loaded, self._drawn, self._mixer = ready
+
+    def _take_over(self, ready: Ready) -> None:
+        """What plays goes on at the same frame of a new plan."""
+        old = self._played_mixer()
+        self._use(ready)
         new = self._played_mixer()
         if self._playing() and old is not None and new is not None:
             here = same_moment(old.plan, new.plan, self._here())
@@ -301,39 +349,35 @@ class Player:
                 self._repeat = 0, new.length
             self._turn_to(self._film_from(here))
 
-    def _mix_anew(self, message: Load) -> None:
+    def _mix_anew(self, ready: Ready) -> None:
         """The same plan, mixed with other clips muted."""
-        self._make_mixers(message)
+        self._use(ready)
         if self._playing():
             self._turn_to(self._film_from(self._here()))
 
-    def _make_mixers(self, message: Load) -> None:
-        files = {sound: Path(path) for sound, path in message.files.items()}
-        sources = SoundSources(message.project, files, self._cache, only_cached=True)
-        silent, muted = message.silent, self._muted
-        self._drawn = Mixer(message.plan, message.project, sources, silent, muted)
-        self._mixer = self._drawn
-        if message.played is not None:
-            self._mixer = Mixer(message.played, message.project, sources, silent, muted)
-
     def _press(self) -> None:
-        """Plan the run anew with a press at the first sample not yet mixed, if one is waited for.
+        """Plan the run anew with a press at the first sample that can still be mixed with it.
 
         Up to there the new plan has the same samples, so nothing is crossed over.
         """
         loaded, film = self._loaded, self._film
         if film is None or loaded is None or loaded.live is None or loaded.played is None:
             return
-        run = pressed(loaded.played, loaded.live, film.at)
-        if run is None:
+        here = film.at
+        run = pressed(loaded.played, loaded.live, here + self._ahead)
+        if run is not None:
+            make = partial(self._preparing.with_presses, loaded, run, self._muted)
+            self._prepare(make, partial(self._go_on, film, here, here + self._ahead))
+
+    def _go_on(self, film: Film, asked: int, at: int, ready: Ready) -> None:
+        """The run with a press at sample ``at``, asked for at another, is planned."""
+        gone_by = film.at - asked
+        self._ahead = gone_by + gone_by // 2 + BLOCK if gone_by else 0
+        if film is not self._film or film.at > at:
+            # It goes round anew, or planning took longer than was thought.
+            self._press()
             return
-        self._loaded = self._with_presses(loaded, run)
-        self._make_mixers(self._loaded)
+        self._use(ready)
         if self._mixer is not None:
             film.mixer, film.end = self._mixer, self._end()
-        self.reports.append(Pressed(film.at))
-
-    def _with_presses(self, message: Load, run: Run) -> Load:
-        """The message with its live run as another one, planned as far as its next press."""
-        played = planned(message.project, awaiting(run, message.project.rate), self._tables)
-        return replace(message, played=played, live=run)
+        self.reports.append(Pressed(at))

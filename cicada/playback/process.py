@@ -8,6 +8,7 @@ import multiprocessing
 import sys
 import threading
 import time
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from multiprocessing.connection import Connection
 from multiprocessing.context import SpawnContext
@@ -22,8 +23,9 @@ from cicada.media.cache import SoundCache
 from cicada.media.parent import end_with_window
 from cicada.playback.devices import LOOK, Ports
 from cicada.playback.messages import IDLE, Device, Message, Quit, Report, Status
-from cicada.playback.output import AudioOutput, OutputFailed, SilentOutput
+from cicada.playback.output import LATENCY, AudioOutput, OutputFailed, SilentOutput
 from cicada.playback.player import BLOCK, Player
+from cicada.playback.priority import ask_for_priority
 
 _ENCODER = msgspec.msgpack.Encoder()
 _DECODER = msgspec.msgpack.Decoder(Message)
@@ -53,22 +55,25 @@ class Outputs:
             self._there = sinks.there()
             time.sleep(LOOK)
 
-    def open(self, name: str = "") -> AudioOutput:
-        """The device of that name, else the system's own choice, else the silent stand-in."""
+    def open(self, name: str = "", latency: float = LATENCY) -> AudioOutput:
+        """The device of that name, else the system's own choice, else the silent stand-in.
+
+        ``latency`` are the seconds of sound handed over ahead.
+        """
         from cicada.playback.server import ServerOutput
 
         for wanted in (name, "") if name else ("",):
             with suppress(OutputFailed):
-                return ServerOutput(self._rate, wanted)
-        return self._without_server()
+                return ServerOutput(self._rate, wanted, latency)
+        return self._without_server(latency)
 
-    def _without_server(self) -> AudioOutput:
+    def _without_server(self, latency: float) -> AudioOutput:
         from cicada.playback.device import DeviceOutput, look_again
 
         try:
             if self._failed:
                 look_again()
-            return DeviceOutput(self._rate, BLOCK)
+            return DeviceOutput(self._rate, BLOCK, latency)
         except OutputFailed as failure:
             self._failed = True
             return SilentOutput(self._rate, failure.problem)
@@ -85,9 +90,14 @@ def run_player(
     sys.setswitchinterval(_SWITCH)
     end_with_window()
     queue: SimpleQueue[Message] = SimpleQueue()
-    threading.Thread(target=_receive, args=(messages, queue), daemon=True).start()
+    receiver = threading.Thread(target=_receive, args=(messages, queue), daemon=True)
+    receiver.start()
     outputs = Outputs(rate)
-    player = Player(outputs.open(), SoundCache(cache), Ports(outputs.open, outputs.there))
+    ports = Ports(outputs.open, outputs.there)
+    beside = ThreadPoolExecutor(1, "cicada-preparing")
+    preparing = beside.submit(threading.get_native_id).result()
+    ask_for_priority([receiver.native_id or 0, preparing])
+    player = Player(outputs.open(), SoundCache(cache), ports, beside.submit)
     while player.running:
         with suppress(Empty):
             while player.running:

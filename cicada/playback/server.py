@@ -33,7 +33,7 @@ class ServerOutput(AudioOutput):
 
     real = True
 
-    def __init__(self, rate: int, name: str = "") -> None:
+    def __init__(self, rate: int, name: str = "", latency: float = LATENCY) -> None:
         """An empty ``name`` leaves the choice to the server."""
         self.rate, self.name, self.missed = rate, name, 0
         try:
@@ -44,7 +44,7 @@ class ServerOutput(AudioOutput):
         self._lib.pa_simple_get_latency.restype = ctypes.c_uint64
         self._error = ctypes.c_int()
         shape = _Format(_FLOAT32LE, rate, 2)
-        room = _Buffer(_LEAVE, int(LATENCY * rate) * 8, _LEAVE, _LEAVE, _LEAVE)
+        room = _Buffer(_LEAVE, int(latency * rate) * 8, _LEAVE, _LEAVE, _LEAVE)
         made = self._lib.pa_simple_new(
             None, b"Cicada", _PLAYBACK, name.encode() or None, b"film", ctypes.byref(shape), None,
             ctypes.byref(room), ctypes.byref(self._error),

@@ -1,5 +1,7 @@
 """The player, driven without a clock: what comes out is the render, and nothing clicks."""
 
+from concurrent.futures import Future
+
 import numpy as np
 import pytest
 from msgspec.structs import replace
@@ -72,6 +74,29 @@ class Film:
 @pytest.fixture(scope="module")
 def film(demo):
     return Film(demo)
+
+
+class Beside:
+    """Has things made ready after so many blocks, or when told."""
+
+    def __init__(self, blocks=None):
+        self.blocks, self.asked = blocks, []
+
+    def __call__(self, make):
+        future = Future()
+        self.asked.append([self.blocks, make, future])
+        return future
+
+    def passes(self):
+        """A block is mixed."""
+        for each in self.asked:
+            each[0] -= 1
+        while self.asked and self.asked[0][0] <= 0:
+            self.finish()
+
+    def finish(self):
+        _, make, future = self.asked.pop(0)
+        future.set_result(make())
 
 
 def run(player, blocks):
@@ -256,30 +281,73 @@ def waiting_film(film):
     return replace(film.project, scenes=(scene, *film.project.scenes[1:]))
 
 
-def test_what_is_heard_with_presses_is_the_render_of_the_run_with_them(film):
-    project = waiting_film(film)
-    player = Player(RecordingOutput(RATE), user_cache())
+@pytest.mark.parametrize("blocks", [0, 1, 7])
+def test_what_is_heard_with_presses_is_the_render_of_the_run_with_them(film, blocks):
+    project, beside = waiting_film(film), Beside(blocks)
+    player = Player(RecordingOutput(RATE), user_cache(), None, beside)
+
+    def passing(number):
+        for _ in range(number):
+            beside.passes()
+            player.step()
+
     first = plan(project, awaiting(Run(), RATE))
     player.handle(Load(project, plan(project, Run()), film.files, played=first, live=Run()))
+    passing(blocks + 1)
     player.handle(Play(0))
-    run(player, 20)
+    passing(20)
     player.handle(Press())
-    run(player, 80)
+    passing(80)
     assert not player.reports
     presses = []
-    for _ in range(4):
+    for number in range(4):
+        asked = player._film.at if player._film else None
         player.handle(Press())
+        passing(300)
         presses += [r.sample for r in player.reports if isinstance(r, Pressed)]
+        if player.reports:
+            # Not later than what planning it takes, half as much again and a block; twice at first.
+            most = (blocks * 1.5 + 1) * BLOCK if blocks else 0
+            assert 0 <= presses[-1] - asked <= most + (not number) * blocks * BLOCK
         player.reports.clear()
-        run(player, 300)
     assert presses
     kept = Run(press_points="wait", presses=tuple(presses))
     sources = player._mixer._tones[0]._sources
     heard = player.output.recorded()
+    heard = heard[(blocks + 1) * BLOCK :]
     wanted = Mixer(plan(project, kept), project, sources).mix(0, len(heard)).T
     stands = [e.at for e in plan(project, kept).events if e.kind == "waiting" and e.until is None]
     known = min([len(heard), *stands])
     assert np.array_equal(heard[:known], wanted[:known])
+
+
+def test_what_is_asked_for_while_a_film_is_made_ready_waits_for_it_and_silence_does_not(film):
+    beside = Beside()
+    player = Player(RecordingOutput(RATE), user_cache(), None, beside)
+    player.handle(Load(film.project, film.plan, film.files))
+    player.handle(Play(0))
+    assert not run(player, 4).any()
+    beside.finish()
+    heard = run(player, 40)
+    assert np.array_equal(heard[4 * BLOCK :], film.render[: 40 * BLOCK])
+    player.handle(Load(film.project, film.plan, film.files))
+    player.handle(Play(0))
+    player.handle(Stop())
+    assert not run(player, 4)[45 * BLOCK :].any()
+    beside.finish()
+    heard = run(player, 10)[48 * BLOCK :]
+    assert np.abs(heard).max() < 1e-2
+    assert not heard[BLOCK:].any()
+    assert player.status(0.0).plays == 2
+
+
+def test_silence_asked_for_twice_does_not_click(film):
+    player = film.player()
+    player.handle(Play(120_000))
+    run(player, 20)
+    player.handle(Stop())
+    player.handle(Stop())
+    assert np.abs(np.diff(run(player, 4), axis=0)).max() < CLICK
 
 
 def test_listening_plays_one_sound_once(film):
@@ -366,9 +434,10 @@ class Machine:
 
     def __init__(self, *names):
         self.names = list(names)
-        self.opened = []
+        self.opened, self.latencies = [], []
 
-    def open(self, name):
+    def open(self, name, latency):
+        self.latencies.append(latency)
         if not self.names:
             made = SilentOutput(RATE, "no sound device", sleep=lambda seconds: None)
         else:
@@ -381,7 +450,7 @@ class Machine:
         return tuple(Device(name, name.title()) for name in self.names)
 
     def player(self, film):
-        player = Player(self.open(""), user_cache(), Ports(self.open, self.there))
+        player = Player(self.open("", LATENCY), user_cache(), Ports(self.open, self.there))
         player.handle(Load(film.project, film.plan, film.files))
         player.handle(Play(0))
         return player
@@ -390,6 +459,38 @@ class Machine:
 def some_blocks(player, count):
     for _ in range(count):
         player.step()
+
+
+class Starved(RecordingOutput):
+    """One that is handed its fourth block too late."""
+
+    def write(self, block):
+        super().write(block)
+        self.missed += len(self._blocks) == 4
+
+
+def test_after_a_hole_more_is_handed_over_ahead_until_it_has_long_been_calm(film, monkeypatch):
+    monkeypatch.setattr("cicada.playback.devices.CALM", 1.0)
+    machine = Machine("desk")
+    make = machine.open
+
+    def starved(name, latency):
+        made = make(name, latency)
+        made.__class__ = Starved
+        return made
+
+    machine.open = starved
+    player = machine.player(film)
+    some_blocks(player, 200)
+    assert machine.latencies == [0.15, 0.3, 0.6]
+    assert player.status(0.0).missed == 3
+    # The block that came too late is the first of what follows.
+    first, second, third = (output.recorded() for output in machine.opened)
+    heard = np.concatenate((first[: 3 * BLOCK], second[: 3 * BLOCK], third))
+    assert np.array_equal(heard, film.render[: len(heard)])
+    player.handle(Stop())
+    some_blocks(player, 100)
+    assert machine.latencies[3:] == [0.15]
 
 
 def test_a_device_that_goes_is_replaced_and_the_film_goes_on(film):
