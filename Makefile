@@ -66,6 +66,7 @@ mutants: install
 	$(BIN)/python -m tests.mutants --count $(COUNT) --seed $(SEED)
 
 bench: install
+	sh packaging/system-packages.sh test
 	$(BIN)/python -m benchmarks
 
 screenshots: install

@@ -13,6 +13,9 @@ import numpy as np
 from benchmarks.runner import absolute, percentile
 
 SECONDS = 60
+# Servers, frames per second, and per cent of the frames that are painted at least.
+RUNS = (("PulseAudio", 24, 99.0), ("PulseAudio", 60, 90.0), ("PipeWire", 24, 99.0))
+EATERS = 8
 RATE = 48000
 # Seconds until the server knows how late its sink is.
 SETTLES = 15
@@ -23,23 +26,23 @@ def figures():
     yield from reactions()
     from tests.playback.sound_server import SoundServer
 
-    if not SoundServer.there():
-        print("no sound server is installed here: sound and picture are not measured")
-        return
-    for fps, most in ((24, 99.0), (60, 90.0)):
+    for kind, fps, most in RUNS:
+        if not SoundServer.there(kind):
+            print(f"no {kind} is installed here: sound and picture are not measured with it")
+            continue
         with tempfile.TemporaryDirectory(prefix="cicada-") as name:
             result = Path(name) / "measured.npz"
             subprocess.run(
-                [sys.executable, "-m", "benchmarks.playing", str(fps), str(result)],
+                [sys.executable, "-m", "benchmarks.playing", kind, str(fps), str(result)],
                 check=True, stderr=subprocess.DEVNULL,
             )  # fmt: skip
-            yield from said(fps, most, dict(np.load(result)))
+            yield from said(f"{kind}, {fps} fps", fps, most, dict(np.load(result)))
 
 
-def said(fps, most, found):
+def said(what, fps, most, found):
     """What was measured of one run, as figures."""
     half = 500 / fps
-    shown = f"{fps} fps, window repainting"
+    shown = f"{what}, window repainting"
     inside = 100 * float(np.mean(np.abs(found["errors"]) < half))
     # One that was due as it began may have been painted before.
     painted = min(100.0, 100 * len(found["errors"]) / float(found["entered"]))
@@ -51,14 +54,18 @@ def said(fps, most, found):
     )  # fmt: skip
     yield absolute(f"blocks missed in {SECONDS} s, {shown}", float(found["calm"]), "", 0.0)
     yield absolute(
-        f"blocks missed in {SECONDS} s, {fps} fps, zoomed, beside a busy thread",
+        f"blocks missed in {SECONDS} s, {what}, zoomed, beside a busy thread",
         float(found["missed"]), "", 0.0,
+    )  # fmt: skip
+    yield absolute(
+        f"blocks missed in {SECONDS} s, {what}, beside {EATERS} busy processes",
+        float(found["starved"]), "", 0.0,
     )  # fmt: skip
     yield absolute(f"drift of the frame clock in {SECONDS} s, {shown}", float(found["drift"]),
                    "f", 0.0)  # fmt: skip
 
 
-def run(fps, target):
+def run(kind, fps, target):
     """Play for a while in a window under a server, and write down what was seen and heard."""
     from tests.playback.sound_server import SoundServer
 
@@ -67,7 +74,7 @@ def run(fps, target):
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
         os.environ["CICADA_CACHE"] = str(folder / "cache")
         os.environ["CICADA_DATA"] = str(folder / "data")
-        server = SoundServer(folder)
+        server = SoundServer(folder, kind)
         os.environ.update(server.environment)
         try:
             measured = Measured(folder, fps)
@@ -148,6 +155,17 @@ class Measured:
         mover.stop()
         self.missed = window.transport._link._player.status().missed - before - self.calm
         thread.join()
+        before = window.transport._link._player.status().missed
+        eaters = [
+            subprocess.Popen([sys.executable, "-c", "while True: pass"]) for _ in range(EATERS)
+        ]
+        try:
+            self.let_be(SECONDS)
+        finally:
+            for eater in eaters:
+                eater.kill()
+                eater.wait()
+        self.starved = window.transport._link._player.status().missed - before
         self.remember()
         window.transport.stop()
         time.sleep(0.3)
@@ -214,6 +232,7 @@ class Measured:
             "clock": (estimated - true) / RATE * 1000,
             "calm": self.calm,
             "missed": self.missed,
+            "starved": self.starved,
             "drift": abs(last - shown) if abs(later - at) == 0 else abs(later - at),
         }
 
@@ -331,4 +350,4 @@ if __name__ == "__main__":
     if sys.argv[1] == "reactions":
         react(Path(sys.argv[2]))
     else:
-        run(int(sys.argv[1]), Path(sys.argv[2]))
+        run(sys.argv[1], int(sys.argv[2]), Path(sys.argv[3]))

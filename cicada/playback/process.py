@@ -116,7 +116,8 @@ def _receive(messages: Connection, queue: "SimpleQueue[Message]") -> None:
     try:
         while True:
             queue.put(_DECODER.decode(messages.recv_bytes()))
-    except (EOFError, OSError):
+    except (EOFError, OSError, msgspec.MsgspecError):
+        # One that hears nothing more ends, and is started again if there is somebody to hear.
         queue.put(Quit())
 
 

@@ -5,6 +5,7 @@ import shutil
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -39,38 +40,82 @@ OPTIONS = (
 )  # fmt: skip
 
 
-class SoundServer:
-    """Runs until ``close``; ``environment`` leads programs to it."""
+PACKAGES = {
+    "PulseAudio": ("pulseaudio", "pactl", "parec"),
+    "PipeWire": ("pipewire", "wireplumber", "pipewire-pulse", "dbus-daemon", "pactl", "parec"),
+}
 
-    def __init__(self, folder: Path) -> None:
-        if not self.there():
-            word = "no sound server is installed here (packages pulseaudio, pulseaudio-utils)"
+
+class SoundServer:
+    """One of ``kind`` that runs until ``close``; ``environment`` leads programs to it."""
+
+    def __init__(self, folder: Path, kind: str = "PulseAudio") -> None:
+        if not self.there(kind):
+            word = f"no {kind} is installed here ({', '.join(PACKAGES[kind])})"
             if os.environ.get("CI"):
                 pytest.fail(word)
             pytest.skip(word)
+        self._folder, self._kind = folder, kind
         # A socket's path may not be long, and the tests' own folders are.
-        socket = folder / "server"
-        (folder / "setup.pa").write_text(SETUP.format(socket=socket, rate=RATE))
+        self._socket = folder / "pulse" / "native"
         self.environment = {
             "HOME": str(folder),
             "XDG_RUNTIME_DIR": str(folder),
-            "PULSE_SERVER": f"unix:{socket}",
+            "PULSE_SERVER": f"unix:{self._socket}",
         }
-        self._running = [self._start("pulseaudio", *OPTIONS, "-F", str(folder / "setup.pa"))]
+        self._recorder: subprocess.Popen[bytes] | None = None
+        self._running: list[subprocess.Popen[bytes]] = []
+        self.start()
+
+    def start(self) -> None:
+        """Have it run, with its sink."""
+        if self._kind == "PulseAudio":
+            self._socket.parent.mkdir(exist_ok=True)
+            setup = self._folder / "setup.pa"
+            setup.write_text(SETUP.format(socket=self._socket, rate=RATE))
+            self._run("pulseaudio", *OPTIONS, "-F", str(setup))
+            self._until(self._socket.exists)
+            return
+        bus = f"unix:path={self._folder}/session"
+        self.environment["DBUS_SESSION_BUS_ADDRESS"] = bus
+        self._run("dbus-daemon", "--session", "--nofork", f"--address={bus}")
+        self._until((self._folder / "session").exists)
+        self._run("pipewire")
+        self._until((self._folder / "pipewire-0").exists)
+        self._run("wireplumber")
+        self._run("pipewire-pulse")
+        self._until(self._socket.exists)
+        self.control("load-module", "module-null-sink", "sink_name=out", f"rate={RATE}")
+        self._until(lambda: "out" in self.control("list", "short", "sinks"))
+        self.control("set-default-sink", "out")
+
+    def kill(self) -> None:
+        """Have it gone at once."""
+        for process in reversed(self._running):
+            process.kill()
+            process.wait(5)
+        self._running.clear()
+        for name in ("pulse/native", "pipewire-0", "session"):
+            (self._folder / name).unlink(missing_ok=True)
+
+    @staticmethod
+    def _until(there: Callable[[], object]) -> None:
         until = time.monotonic() + 10
-        while not socket.exists():
+        while not there():
             assert time.monotonic() < until, "the sound server did not start"
             time.sleep(0.02)
 
     @staticmethod
-    def there() -> bool:
-        """Whether a server is installed."""
-        return bool(shutil.which("pulseaudio") and shutil.which("parec"))
+    def there(kind: str) -> bool:
+        """Whether a server of that kind is installed."""
+        return all(map(shutil.which, PACKAGES[kind]))
 
-    def _start(self, *command: str, **more: object) -> subprocess.Popen[bytes]:
-        environment = {**os.environ, **self.environment}
-        quiet = {"stderr": subprocess.DEVNULL, "stdin": subprocess.DEVNULL}
-        return subprocess.Popen(command, env=environment, **{**quiet, **more})
+    def _run(self, *command: str) -> None:
+        self._running.append(self._start(*command))
+
+    def _start(self, *command: str) -> subprocess.Popen[bytes]:
+        environment, quiet = {**os.environ, **self.environment}, subprocess.DEVNULL
+        return subprocess.Popen(command, env=environment, stdin=quiet, stdout=quiet, stderr=quiet)
 
     def control(self, *words: str) -> str:
         """Tell the server something; what it answers."""
@@ -81,13 +126,14 @@ class SoundServer:
     def record(self, path: Path) -> None:
         """Begin to record what reaches the sink."""
         self._path = path
-        self._running.append(self._start(sys.executable, "-c", RECORDER, str(path), *PAREC))
+        self._recorder = self._start(sys.executable, "-c", RECORDER, str(path), *PAREC)
         # A sink that nobody has listened to yet renders ahead and loses the beginning.
         time.sleep(2)
 
     def recorded(self) -> np.ndarray:
         """All that was recorded, shape (n, 2)."""
-        self._end(self._running.pop())
+        assert self._recorder is not None
+        self._end(self._recorder)
         return np.fromfile(self._path, np.float32).reshape(-1, 2)
 
     def heard_at(self, samples: np.ndarray) -> np.ndarray:
@@ -108,5 +154,5 @@ class SoundServer:
 
     def close(self) -> None:
         """End the server and the recording."""
-        for process in reversed(self._running):
+        for process in filter(None, (self._recorder, *reversed(self._running))):
             self._end(process)
