@@ -6,7 +6,7 @@ from typing import Any, NamedTuple
 import soundfile
 
 from cicada.core.model import Project, Sound, Take, all_takes
-from cicada.core.naming import all_ids, code_name, free_name, readable_name
+from cicada.core.naming import all_ids, code_name, free_name, likeness, readable_name
 from cicada.disk.paths import is_text, text_of
 from cicada.disk.why import why
 from cicada.errors import BadSound
@@ -72,12 +72,14 @@ class Shelf:
         self._number = 1
         self._names = {sound.name for sound in project.sounds}
         self._code_names = {sound.code_name for sound in project.sounds}
+        self._likenesses: dict[str, str] = {}
         self._by_bytes: dict[str, Sound] = {}
         self._by_samples: dict[str, Sound] = {}
         for sound in project.sounds:
             self._note(sound)
 
     def _note(self, sound: Sound) -> None:
+        self._likenesses[likeness(sound.name)] = sound.name
         for part in all_takes(sound):
             self._by_bytes.setdefault(part.hash, sound)
             self._by_samples.setdefault(part.pcm_hash, sound)
@@ -88,6 +90,10 @@ class Shelf:
             return Here(self._by_bytes[taken.hash], bytes_too=True)
         same = self._by_samples.get(taken.pcm_hash)
         return None if same is None else Here(same, bytes_too=False)
+
+    def alike(self, name: str) -> str:
+        """The name of the newest sound whose name differs in numbering only; empty if none does."""
+        return self._likenesses.get(likeness(name), "")
 
     def new(
         self,

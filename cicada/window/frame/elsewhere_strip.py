@@ -1,42 +1,27 @@
 """Saying what others do to the project's file, and what can be done about it."""
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy
 
 from cicada.window.state.document import Document
 from cicada.window.state.elsewhere import Elsewhere
+from cicada.window.widgets.strip import Strip
 
 
-class ElsewhereStrip(QFrame):
+class ElsewhereStrip(Strip):
     """A line over the foot of the window, there while something is to be decided."""
 
     copy_wanted = Signal()
     taken = Signal()
 
     def __init__(self, document: Document, elsewhere: Elsewhere) -> None:
-        super().__init__()
-        self.setObjectName("elsewhere")
+        super().__init__("elsewhere", "What others do to this project")
         self._document, self._elsewhere = document, elsewhere
-        row = QHBoxLayout(self)
-        row.setContentsMargins(18, 4, 14, 4)
-        row.setSpacing(8)
-        self.words = QLabel()
-        self.words.setAccessibleName("What others do to this project")
-        self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        row.addWidget(self.words, 1)
-        self.there = QPushButton("Take what is there")
-        self.there.clicked.connect(self._take_what_is_there)
-        self.keep = QPushButton("Keep what is here")
-        self.keep.clicked.connect(elsewhere.keep_mine)
-        self.take_over = QPushButton("Take it over")
-        self.take_over.clicked.connect(elsewhere.take_over)
-        self.copy = QPushButton("Save under another name…")
-        self.copy.clicked.connect(self.copy_wanted)
-        for button in (self.there, self.keep, self.take_over, self.copy):
-            row.addWidget(button)
+        self.there = self.button("Take what is there", self._take_what_is_there)
+        self.keep = self.button("Keep what is here", elsewhere.keep_mine)
+        self.take_over = self.button("Take it over", elsewhere.take_over)
+        self.copy = self.button("Save under another name…", self.copy_wanted)
         elsewhere.changed.connect(self.show_it)
         document.saved_state_changed.connect(self.show_it)
-        self.hide()
 
     def show_it(self) -> None:
         """Say how things are."""

@@ -4,10 +4,10 @@ from collections import Counter
 
 from PySide6.QtCore import Signal, qVersion
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSizePolicy
 
 from cicada.store.log import Log, versions
 from cicada.window.state.guard import Caught, guard
+from cicada.window.widgets.strip import Strip
 from cicada.window.words.quantities import times_text
 
 # What failed, in words, by the name of the method.
@@ -35,31 +35,18 @@ def details(all_caught: list[Caught], numbers: Counter[str]) -> str:
     return "\n".join(lines)
 
 
-class TroubleStrip(QFrame):
+class TroubleStrip(Strip):
     """A line over the foot of the window, there while something is to be said."""
 
     copied = Signal()
 
     def __init__(self, log: Log) -> None:
-        super().__init__()
-        self.setObjectName("trouble")
+        super().__init__("trouble", "What went wrong")
         self._log = log
         self._known: dict[str, Caught] = {}
         self._numbers: Counter[str] = Counter()
-        row = QHBoxLayout(self)
-        row.setContentsMargins(18, 4, 14, 4)
-        row.setSpacing(8)
-        self.words = QLabel()
-        self.words.setAccessibleName("What went wrong")
-        self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        row.addWidget(self.words, 1)
-        self.copy = QPushButton("Copy details")
-        self.copy.clicked.connect(self._copy)
-        self.away = QPushButton("Put away")
-        self.away.clicked.connect(self.hide)
-        for button in (self.copy, self.away):
-            row.addWidget(button)
-        self.hide()
+        self.copy = self.button("Copy details", self._copy)
+        self.away = self.button("Put away", self.hide)
 
     def say(self, told: list[Caught], *, put_back: bool) -> None:
         """Say what was caught, and whether the last step was taken back for it."""

@@ -7,8 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.core.editing import Cell
-from cicada.core.model import Project, Sound
-from cicada.core.naming import likeness
+from cicada.core.model import Sound
 from cicada.core.shelf_edits import AddSounds, AddTake
 from cicada.disk.paths import is_there
 from cicada.disk.writing import sweep
@@ -19,7 +18,6 @@ from cicada.store.importing import (
     INSIDE_UP_TO,
     Shelf,
     conversions,
-    new_sound,
     new_take,
 )
 from cicada.store.sounds_folder import moved_sound, sounds_folder
@@ -31,10 +29,11 @@ from cicada.window.state.session import Session
 from cicada.window.state.work import Work
 from cicada.window.words.quantities import count
 
-# New sounds are put on the shelf together, so that the sheet is not planned anew for each.
-TOGETHER = 200
-# After so many files the cache is brought down to its limit.
-CACHE_EVERY = 20
+# New sounds are put on the shelf together after so many milliseconds, so that the sheet is not
+# planned anew for each; where that takes long, so many times as long, but never longer than LATEST.
+TOGETHER, TIMES, LATEST = 200, 20, 4000
+# After so many decoded bytes the cache is brought down to its limit.
+CACHE_EVERY = 500_000_000
 
 
 class Importing(QObject):
@@ -68,8 +67,13 @@ class Importing(QObject):
         self.done = self.cancelled = False
         # About to be put on the shelf, each with the project file its own file stands beside.
         self._ready: list[tuple[Sound, Path]] = []
-        self._at_it = 0
+        # How many were begun, and are at it now.
+        self._begun = self._at_it = 0
+        # What was decoded since the cache was last brought down to its limit.
+        self._bytes = 0
         self._shown = False
+        # What is on the shelf or about to be, and the project that is reckoned from.
+        self._shelf, self._shelf_of = Shelf(self.document.project), self.document.project
         # The sounds on the shelf that have come in by this.
         self._mine: set[str] = set()
         self._era = self.document.era
@@ -154,13 +158,15 @@ class Importing(QObject):
 
     def _next(self) -> None:
         """Begin with as many more as there are workers."""
-        for entry in self.of("waiting"):
-            if self.cancelled or not self._still_here():
-                entry.state = "left"
-            elif self._at_it < self._jobs.workers:
-                self._begin(entry)
-            else:
+        while self._begun < len(self.entries):
+            entry, left = self.entries[self._begun], self.cancelled or not self._still_here()
+            if not left and self._at_it >= self._jobs.workers:
                 break
+            self._begun += 1
+            if left:
+                entry.state = "left"
+            else:
+                self._begin(entry)
         self.changed.emit()
         if not self._at_it and self._looking is None and not self.done:
             self._end()
@@ -195,7 +201,7 @@ class Importing(QObject):
             return
         entry.taken = taken
         entry.changes = conversions(taken, self.document.project.rate)
-        here = Shelf(self._project).here(taken)
+        here = self._shelf_now().here(taken)
         if here is not None:
             entry.state, entry.sound, entry.bytes_too = "here", here.sound.id, here.bytes_too
             self._at_it -= 1
@@ -228,12 +234,13 @@ class Importing(QObject):
             failed=lambda why: self._refuse(entry, why),
         )
 
-    @property
-    def _project(self) -> Project:
-        """The project with what is about to be put on the shelf."""
-        return AddSounds(sounds=tuple(sound for sound, _ in self._ready)).apply(
-            self.document.project
-        )
+    def _shelf_now(self) -> Shelf:
+        """What is on the shelf, or about to be put there."""
+        project = self.document.project
+        if self._shelf_of is not project:
+            ready = AddSounds(sounds=tuple(sound for sound, _ in self._ready))
+            self._shelf, self._shelf_of = Shelf(ready.apply(project)), project
+        return self._shelf
 
     def _shelve(self, entry: Entry, file: str | None) -> None:
         self._at_it -= 1
@@ -247,33 +254,30 @@ class Importing(QObject):
             self._at_it += 1
             self._keep(entry)
             return
-        project = self._project
-        here = Shelf(project).here(entry.taken)
+        shelf = self._shelf_now()
+        here = shelf.here(entry.taken)
         if here is not None and entry.answer == "here":
             # Its twin has come in while this one was being copied.
             entry.state, entry.sound, entry.bytes_too = "here", here.sound.id, here.bytes_too
             self._next()
             return
+        alike = shelf.alike(entry.path.stem)
         try:
-            sound = new_sound(
-                entry.path,
-                entry.taken,
-                project,
-                self.document.file,
-                file=file,
-                linked=file is None,
+            sound = shelf.new(
+                entry.path, entry.taken, self.document.file, file=file, linked=file is None
             )
         except CicadaError as error:
             self._at_it += 1
             self._refuse(entry, str(error))
             return
-        names = {likeness(other.name): other.name for other in project.sounds}
-        entry.alike = names.get(likeness(sound.name), "")
+        entry.alike = alike
         entry.state, entry.sound = "in", sound.id
         self._ready.append((sound, self.document.file))
         if not self._timer.isActive():
             self._timer.start()
-        if len(self.of("in")) % CACHE_EVERY == 0:
+        self._bytes += 4 * sound.channels * sound.frames
+        if self._bytes > CACHE_EVERY:
+            self._bytes = 0
             self._decoding.keep_to_limit()
         self._next()
 
@@ -282,19 +286,25 @@ class Importing(QObject):
         return self.document.era == self._era
 
     def _put_on_shelf(self) -> None:
+        began = time.monotonic()
         ready, self._ready = self._ready, []
         if not ready or not self._still_here():
             return
         # The project may have been saved under another name since.
         sounds = tuple(moved_sound(sound, file, self.document.file) for sound, file in ready)
-        edit = AddSounds(sounds=sounds, before=self._before(sounds))
+        edit, known = AddSounds(sounds=sounds, before=self._before(sounds)), self._shelf_of
+        expected = known is self.document.project
         if self.document.do(edit, joins=self):
+            if expected:
+                self._shelf_of = self.document.project
             if not self._shown:
                 # Once, or what somebody is working with would slip away from under them.
                 self._shown = True
                 self._session.choose_sound(sounds[0].id)
             self.shelved.emit()
             self._place(sounds[0])
+        took = round(1000 * TIMES * (time.monotonic() - began))
+        self._timer.setInterval(min(max(TOGETHER, took), LATEST))
 
     def _before(self, sounds: tuple[Sound, ...]) -> tuple[str, ...]:
         """Before which of the sounds already in each belongs, by the order of their files."""

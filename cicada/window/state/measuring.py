@@ -14,10 +14,12 @@ from cicada.window.state.presence import Presence
 
 # Notes of earlier measures read in one go: a millisecond.
 AT_ONCE = 16
+# Milliseconds in which measures are told together.
+TOGETHER = 100
 
 
 class Measuring(QObject):
-    """What has been measured, by content; ``changed`` comes with every measure."""
+    """What has been measured, by content; ``changed`` comes soon after each."""
 
     changed = Signal()
 
@@ -29,6 +31,10 @@ class Measuring(QObject):
         self._known: dict[str, Measures | None] = {}
         self._queue: deque[Sound] = deque()
         self._under_way = self._news = False
+        self._teller = QTimer(self)
+        self._teller.setSingleShot(True)
+        self._teller.setInterval(TOGETHER)
+        self._teller.timeout.connect(self.changed)
         presence.changed.connect(self.look)
 
     def of(self, sound: Sound) -> Measures | None:
@@ -66,7 +72,8 @@ class Measuring(QObject):
                 self._measure(sound)
         if self._news:
             self._news = False
-            self.changed.emit()
+            if not self._teller.isActive():
+                self._teller.start()
         if self._queue and not self._under_way:
             QTimer.singleShot(0, self._go_on)
 

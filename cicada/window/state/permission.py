@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.model import Project
@@ -57,8 +58,9 @@ class Permission(QObject):
         if another or foreign or _same_files(old, new):
             return
         file = self._document.file
-        known = {path for path, _ in mentioned(old, file)}
-        more = [folder for path, folder in mentioned(new, file) if path not in known]
+        before, after = _what_differs(old, new)
+        known = {path for path, _ in mentioned(before, file)}
+        more = [folder for path, folder in mentioned(after, file) if path not in known]
         if any(not self.permits(folder) for folder in more):
             self.allow(more)
 
@@ -69,3 +71,13 @@ def _same_files(old: Project, new: Project) -> bool:
         return False
     pairs = zip(old.scenes, new.scenes, strict=True)
     return all(one.picture is other.picture for one, other in pairs)
+
+
+def _what_differs(old: Project, new: Project) -> tuple[Project, Project]:
+    """Both projects, but for the sounds that are the same in them: there may be thousands."""
+    same = {id(sound) for sound in old.sounds} & {id(sound) for sound in new.sounds}
+    before, after = (
+        replace(each, sounds=tuple(sound for sound in each.sounds if id(sound) not in same))
+        for each in (old, new)
+    )
+    return before, after

@@ -1,5 +1,6 @@
 """Which sounds' files are there and which are decoded, looked up beside the window."""
 
+import time
 from concurrent.futures import Future
 from pathlib import Path
 from typing import NamedTuple
@@ -16,8 +17,8 @@ from cicada.window.state.beside import Beside, Post
 from cicada.window.state.document import Document
 from cicada.window.state.permission import Permission
 
-# Milliseconds between two looks.
-EVERY = 2000
+# Milliseconds between two looks, and how much longer at least than a look takes.
+EVERY, TIMES = 2000, 50
 
 
 class Standing(NamedTuple):
@@ -44,7 +45,9 @@ def look(project: Project, file: Path, cache: SoundCache, folders: frozenset[str
 def _look(
     post: Post, project: Project, file: Path, cache: SoundCache, folders: frozenset[str]
 ) -> None:
-    post(project, look(project, file, cache, folders))
+    began = time.monotonic()
+    standing = look(project, file, cache, folders)
+    post(project, standing, time.monotonic() - began)
 
 
 class Presence(QObject):
@@ -91,7 +94,8 @@ class Presence(QObject):
         if self._newest is None or self._newest.done():
             self.look()
 
-    def _take(self, project: Project, standing: Standing) -> None:
+    def _take(self, project: Project, standing: Standing, took: float) -> None:
+        self._timer.setInterval(max(EVERY, round(1000 * TIMES * took)))
         if project is not self._document.project:
             return
         self._known_for = project

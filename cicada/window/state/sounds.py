@@ -1,5 +1,6 @@
 """The document's sounds at the project's rate: samples and peaks, read from the cache."""
 
+import time
 from collections import OrderedDict
 
 from PySide6.QtCore import QObject, Signal
@@ -15,6 +16,8 @@ from cicada.window.state.presence import Presence
 
 # Bytes of peaks that are kept, and sounds that are kept open to be read.
 KEPT, OPENED = 200_000_000, 16
+# Seconds until what was not in the cache is looked for again, if nobody tells: not at each paint.
+AGAIN = 1.0
 
 
 class Sounds(QObject):
@@ -28,6 +31,8 @@ class Sounds(QObject):
         self._document, self._presence = document, presence
         self._peaks: OrderedDict[tuple[str, int, int], Peaks] = OrderedDict()
         self._kept = 0
+        # When what is not there is looked for again.
+        self._absent: dict[tuple[str, int, int], float] = {}
         self._readers: OrderedDict[tuple[str, int, int], Reader] = OrderedDict()
 
     def peaks(self, sound_id: str) -> Peaks | None:
@@ -41,8 +46,12 @@ class Sounds(QObject):
         if key in self._peaks:
             self._peaks.move_to_end(key)
             return self._peaks[key]
+        if time.monotonic() < self._absent.get(key, 0.0):
+            return None
         found = self._found(sound)
-        if found is not None:
+        if found is None:
+            self._absent[key] = time.monotonic() + AGAIN
+        else:
             self._peaks[key] = found
             self._kept += found.size
             while self._kept > KEPT and len(self._peaks) > 1:
@@ -77,4 +86,5 @@ class Sounds(QObject):
 
     def refresh(self) -> None:
         """Something has been taken in."""
+        self._absent.clear()
         self.changed.emit()
