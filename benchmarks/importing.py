@@ -1,7 +1,10 @@
 """Importing a sound, per format, against the bare library calls it is made of; and its peaks."""
 
 import hashlib
+import os
 import shutil
+import subprocess
+import sys
 import tempfile
 from pathlib import Path
 
@@ -22,6 +25,18 @@ FORMATS = (
     ("mp3", "MPEG_LAYER_III"), ("opus", "OPUS"), ("m4a", "AAC"),
 )  # fmt: skip
 CHUNK = 1 << 16
+TINY = 3000
+BARE = """
+import hashlib, os, sys
+import numpy as np, soundfile
+os.mkdir(sys.argv[2])
+for name in os.listdir(sys.argv[1]):
+    path = os.path.join(sys.argv[1], name)
+    with open(path, "rb") as file:
+        content = hashlib.blake2b(file.read(), digest_size=20).hexdigest()
+    samples, _ = soundfile.read(path, dtype="float32", always_2d=True)
+    np.save(os.path.join(sys.argv[2], content), np.ascontiguousarray(samples.T))
+"""
 
 
 def figures():
@@ -49,6 +64,7 @@ def figures():
                 1.15,
                 rounds=9,
             )
+    yield from tiny_sounds()
     samples = np.random.default_rng(2).standard_normal((RATE * 600, 2), np.float32)
     yield compare(
         "peaks of ten minutes of stereo, to the lowest and highest of chunks",
@@ -57,6 +73,41 @@ def figures():
         3.3,
         rounds=5,
     )
+
+
+def tiny_sounds():
+    """Thousands of sounds as a game has them, by the command, against bare calls in a process."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        (folder / "tiny").mkdir()
+        noise = np.random.default_rng(3)
+        for number in range(TINY):
+            sound = noise.uniform(-0.1, 0.1, 2000).astype(np.float32)
+            soundfile.write(folder / "tiny" / f"{number}.wav", sound, RATE, subtype="PCM_16")
+        environment = {
+            **os.environ, "CICADA_CACHE": f"{name}/cache", "CICADA_DATA": f"{name}/data",
+        }  # fmt: skip
+
+        def run(*words):
+            subprocess.run([sys.executable, *words], check=True, env=environment,
+                           stdout=subprocess.DEVNULL)  # fmt: skip
+
+        def whole():
+            for path in ("cache", "a.sounds"):
+                shutil.rmtree(folder / path, ignore_errors=True)
+            (folder / "a.cicada").unlink(missing_ok=True)
+            run("-m", "cicada", "new", f"{name}/a.cicada")
+            run("-m", "cicada", "import", f"{name}/a.cicada", f"{name}/tiny")
+
+        def floor():
+            shutil.rmtree(folder / "bare", ignore_errors=True)
+            run("-c", "import soundfile")
+            run("-c", BARE, f"{name}/tiny", f"{name}/bare")
+
+        yield compare(
+            f"import of {TINY} tiny sounds, to bare calls in as many processes", whole, floor,
+            1.3, rounds=3,
+        )  # fmt: skip
 
 
 def make(path, own, subtype):

@@ -42,7 +42,11 @@ class NewFile:
         self.file.flush()
         os.fchmod(self.file.fileno(), mode)
         if self._named is None:
-            self._named = _link(self.file.fileno(), target.parent)
+            with suppress(FileExistsError):
+                _link(self.file.fileno(), target)
+                return
+            part = f".{os.getpid()}-{secrets.token_hex(4)}.part"
+            self._named = _link(self.file.fileno(), target.with_name(part))
         self._named.replace(target)
         self._named = None
 
@@ -53,16 +57,15 @@ class NewFile:
             self._named.unlink(missing_ok=True)
 
 
-def _link(handle: int, folder: Path) -> Path:
-    """Give a file a name of ours for the moment before it has its own."""
-    part = folder / f".{os.getpid()}-{secrets.token_hex(4)}.part"
-    place = os.open(folder, os.O_RDONLY | os.O_CLOEXEC)
+def _link(handle: int, path: Path) -> Path:
+    """Give a file a name, where nothing stands yet."""
+    place = os.open(path.parent, os.O_RDONLY | os.O_CLOEXEC)
     try:
         # Only with a folder named does Python follow the link in /proc to the file.
-        os.link(f"/proc/self/fd/{handle}", part.name, src_dir_fd=place, dst_dir_fd=place)
+        os.link(f"/proc/self/fd/{handle}", path.name, src_dir_fd=place, dst_dir_fd=place)
     finally:
         os.close(place)
-    return part
+    return path
 
 
 @contextmanager

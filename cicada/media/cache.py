@@ -31,6 +31,8 @@ T = TypeVar("T")
 
 
 LIMIT = 10 * 1000**3
+# To look for room for so few bytes would take longer than to write them.
+SMALL = 1_000_000
 # How stale the mark of the last use may be, so that opening a file seldom writes.
 USED_EVERY = 60.0
 USED = ".used"
@@ -188,7 +190,7 @@ class SoundCache:
         """Have room for ``size`` bytes, and say in a sentence what goes wrong."""
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
-            problem = self.too_large(size)
+            problem = self.too_large(size) if size > SMALL else ""
             if problem:
                 raise CannotWrite(
                     problem,
