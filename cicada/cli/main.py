@@ -92,6 +92,17 @@ def _parser() -> argparse.ArgumentParser:
     planning.add_argument("files", nargs="+", type=Path, metavar="FILE")
     planning.add_argument("--run", type=Path, help="a run file")
 
+    drift = commands.add_parser("drift", help="print by how much sounds run ahead of the picture")
+    drift.add_argument("file", type=Path)
+    drift.add_argument("--run", type=Path, help="a run file")
+    drift.add_argument(
+        "--draw-time", type=_seconds, metavar="SECONDS",
+        help="as if drawing one picture took so long, whatever the run says",
+    )  # fmt: skip
+    form = drift.add_mutually_exclusive_group()
+    form.add_argument("--csv", action="store_true")
+    form.add_argument("--json", action="store_true")
+
     render = commands.add_parser("render", help="mix a project to a sound file")
     render.add_argument("file", type=Path)
     render.add_argument("-o", "--output", type=Path, required=True)
@@ -169,6 +180,7 @@ COMMANDS: dict[str, Command] = {
     "open": _open,
     "demo": _demo,
     "plan": _in("planning", "print_plans"),
+    "drift": _in("drifting", "print_drift"),
     "render": _in("rendering", "render"),
     "check": _in("checking", "print_findings"),
     "info": _in("shelving", "print_info"),

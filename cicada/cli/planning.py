@@ -2,11 +2,11 @@
 
 import argparse
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from cicada.cli.output import give, refuse_too_large
 from cicada.core.conditions import first_scene
-from cicada.core.model import Clip, Project, Run
+from cicada.core.model import Clip, Project, Run, Scene
 from cicada.errors import BadProject
 
 # About how many bytes a picture and a voice take.
@@ -33,18 +33,28 @@ def print_plans(options: argparse.Namespace) -> int:
     return 0
 
 
-def _size(project: Project, run: Run) -> int:
-    """About how many bytes a plan takes, at most."""
-    scenes = [scene for scene in project.scenes if not run.only_scene or scene.id == run.scene]
-    pictures = clips = 0
-    for scene in scenes or project.scenes[:1]:
-        pictures += scene.length
-        clips += sum(isinstance(k, Clip) for layer in scene.layers for k in layer.keyframes)
-    frames = run.passes * pictures
+def frames_at_most(project: Project, run: Run) -> int:
+    """How many frames a run goes through, at most."""
+    frames = run.passes * sum(scene.length for scene in _scenes(project, run))
     if run.limit is not None or not run.passes:
         limit = 3600.0 if run.limit is None else run.limit
         most = int(limit * project.fps[0] / project.fps[1]) + 1
         frames = min(frames, most) if run.passes else most
+    return frames
+
+
+def _scenes(project: Project, run: Run) -> Sequence[Scene]:
+    scenes = [scene for scene in project.scenes if not run.only_scene or scene.id == run.scene]
+    return scenes or project.scenes[:1]
+
+
+def _size(project: Project, run: Run) -> int:
+    """About how many bytes a plan takes, at most."""
+    pictures = clips = 0
+    for scene in _scenes(project, run):
+        pictures += scene.length
+        clips += sum(isinstance(k, Clip) for layer in scene.layers for k in layer.keyframes)
+    frames = frames_at_most(project, run)
     return PICTURE * frames + VOICE * clips * frames // max(1, pictures)
 
 

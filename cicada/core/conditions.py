@@ -29,10 +29,13 @@ def first_scene(project: Project, run: Run) -> int:
     return index
 
 
-def draw_times(project: Project, run: Run) -> list[int]:
-    """How many samples drawing takes, by frame in turn; empty if the machine keeps up."""
+def draw_times(project: Project, run: Run) -> dict[str, tuple[int, ...]]:
+    """How many samples drawing takes, by scene and frame in turn; empty if the machine keeps up."""
     given = run.draw_time
-    seconds = given if isinstance(given, tuple) else (given,)
-    samples = [seconds_to_samples(value, project.rate) for value in seconds]
+    times = {}
+    for scene in project.scenes:
+        own = given.get(scene.id, ()) if isinstance(given, dict) else given
+        seconds = own if isinstance(own, tuple) else (own,)
+        times[scene.id] = tuple(seconds_to_samples(each, project.rate) for each in seconds) or (0,)
     shortest = project.rate * project.fps[1] // project.fps[0]
-    return samples if samples and max(samples) > shortest else []
+    return times if any(max(each) > shortest for each in times.values()) else {}

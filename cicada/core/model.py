@@ -301,6 +301,10 @@ class Project(_Part, frozen=True, kw_only=True):
         raise KeyError(layer_id)
 
 
+DrawTime = Seconds | tuple[Seconds, ...]
+"""How long drawing one picture takes: every one, or each in turn by its frame."""
+
+
 class Run(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
     """The conditions of one run."""
 
@@ -311,7 +315,7 @@ class Run(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_
     chase: bool = True
     press_points: Literal["pass", "wait"] = "pass"
     presses: tuple[Count, ...] = ()
-    draw_time: Seconds | tuple[Seconds, ...] = 0.0
+    draw_time: DrawTime | dict[str, DrawTime] = 0.0
     tail: Literal["ring", "cut"] = "ring"
     limit: Seconds | None = None
 

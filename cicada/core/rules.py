@@ -52,7 +52,7 @@ class Rules:
         # 5: the picture is shown, or dropped.
         shown = not s.began or s.drawn_by <= entered
         if shown and s.began and self.draw_times:
-            s.drawn_by = entered + self.draw_time(frame)
+            s.drawn_by = entered + self.draw_time(table.scene.id, frame)
         # 6: holds.
         if holds:
             self.hold(holds, frame)
@@ -193,9 +193,10 @@ class Rules:
 
     # -- 5: the picture is shown, or dropped ---------------------------------------------------
 
-    def draw_time(self, frame: int) -> int:
+    def draw_time(self, scene: str, frame: int) -> int:
         """How many samples drawing a frame takes."""
-        return self.draw_times[frame % len(self.draw_times)]
+        times = self.draw_times[scene]
+        return times[frame % len(times)]
 
     # -- 6: holds ------------------------------------------------------------------------------
 
@@ -289,6 +290,7 @@ class Rules:
     ) -> Outcome:
         """The same where drawing takes time: frame by frame, some dropped, some late."""
         s = self.state
+        scene = s.visits[-1].scene
         while True:
             moves = s.time
             s.time += self.base.duration(frame)
@@ -304,10 +306,10 @@ class Rules:
             if frame == following or s.past_limit(s.time):
                 return "stopped" if frame < following else "on"
             entered, stands = s.time, 0
-            s.last_entered = (s.visits[-1].scene, frame)
+            s.last_entered = (scene, frame)
             shown = s.drawn_by <= entered
             if shown:
-                s.drawn_by = entered + self.draw_time(frame)
+                s.drawn_by = entered + self.draw_time(scene, frame)
 
     def sound_leads(self, moment: int) -> bool:
         """Whether some locked voice sounds from that moment on."""

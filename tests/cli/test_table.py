@@ -81,6 +81,9 @@ def arguments(when, folder):
         case "a run names no scene":
             (folder / "run.json").write_text('{"scene": "nowhere"}')
             return ["plan", film, "--run", folder / "run.json"]
+        case "drift is asked of a run without an end to speak of":
+            (folder / "run.json").write_text('{"passes": 1000000}')
+            return ["drift", film, "--run", folder / "run.json"]
         case "new would write over something":
             return ["new", film]
         case "new is given no frame rate":

@@ -104,6 +104,13 @@ def projects(draw) -> Project:
     )
 
 
+def draw_times(project):
+    """Quick and slow machines, now and then slow in some of the scenes only."""
+    either = st.sampled_from((0.0, 0.0, 0.0, 0.05, 0.1, 0.25, (0.01, 0.2), (0.0, 0.0, 0.5), ()))
+    scenes = st.sampled_from([scene.id for scene in project.scenes])
+    return either | either | st.dictionaries(scenes, either, max_size=3)
+
+
 @st.composite
 def films(draw) -> tuple[Project, Run]:
     project = draw(projects())
@@ -120,9 +127,7 @@ def films(draw) -> tuple[Project, Run]:
         chase=draw(st.booleans()),
         press_points=draw(st.sampled_from(("pass", "wait"))),
         presses=tuple(draw(st.lists(st.integers(0, 40000), max_size=3))),
-        draw_time=draw(
-            st.sampled_from((0.0, 0.0, 0.0, 0.05, 0.1, 0.25, (0.01, 0.2), (0.0, 0.0, 0.5)))
-        ),
+        draw_time=draw(draw_times(project)),
         tail=draw(st.sampled_from(("ring", "cut"))),
         limit=draw(st.sampled_from(limits)),
     )

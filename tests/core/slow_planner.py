@@ -30,6 +30,8 @@ class Slow:
         self.queues: dict[str, list[dict]] = {}
         self.events: list[dict] = []
         self.picture: list[dict] = []
+        # Of every frame: when it is entered, when the picture moves, and when its own time is up.
+        self.passed: list[tuple[int, int, int]] = []
         self.now = 0
         self.checked = 0
         self.origin = None
@@ -299,14 +301,15 @@ class Slow:
                     self.fire(scene, layer, k, holds)
         self.drain(self.now)
         real = self.origin is not None
-        draw = (
-            self.run.draw_time if isinstance(self.run.draw_time, tuple) else (self.run.draw_time,)
-        )
+        draw = self.run.draw_time
+        if isinstance(draw, dict):
+            draw = draw.get(scene.id, 0)
+        if not isinstance(draw, tuple):
+            draw = (draw,)
         shown = not real or self.drawn <= self.now
         if shown and real:
             self.picture.append({"at": self.now, "scene": scene.id, "frame": frame})
-            if draw:
-                self.drawn = self.now + self.sec(draw[frame % len(draw)])
+            self.drawn = self.now + (self.sec(draw[frame % len(draw)]) if draw else 0)
         until = self.now
         for hold in holds:
             over = self.end_of(hold["voice"]) if hold["voice"] else self.turn(hold)
@@ -336,7 +339,7 @@ class Slow:
                     self.finish_locked(v, "run")
                 else:
                     leads = True
-        del entered
+        self.passed.append((entered, self.now, self.now + self.D(frame)))
         self.now += self.D(frame)
         if shown and real and not leads:
             self.now = max(self.now, self.drawn)
@@ -501,3 +504,28 @@ class Slow:
 
 def slow_plan(project: Project, run: Run) -> dict:
     return Slow(project, run).play()
+
+
+def slow_drift(project: Project, run: Run) -> list[dict]:
+    """Section 6's drift of every free and hold voice, from the words alone."""
+    slow = Slow(project, run)
+    made, o = slow.play(), slow.origin
+
+    def moved(moment):
+        return sum(max(0, min(moment + o, up) - moves) for _, moves, up in slow.passed)
+
+    def stood(moment):
+        return sum(max(0, min(moment + o, moves) - entered) for entered, moves, _ in slow.passed)
+
+    found = []
+    for voice in made["voices"]:
+        start, end = voice["pieces"][0][0], voice["pieces"][-1][1]
+        ahead = [
+            p["at"] - start - (stood(p["at"]) - stood(start)) - (moved(p["at"]) - moved(start))
+            for p in made["picture"]
+            if start <= p["at"] < end
+        ]
+        if voice["sync"] != "locked" and ahead:
+            where = {name: voice[name] for name in ("scene", "layer", "frame")}
+            found.append({**where, "start": start, "largest": max(ahead), "last": ahead[-1]})
+    return found

@@ -37,7 +37,7 @@ def test_worked_plan_is_reproduced(path):
 
 
 def test_the_worked_plans_are_all_here():
-    assert len(WORKED) == 103
+    assert len(WORKED) == 104
 
 
 @given(films())
