@@ -218,6 +218,18 @@ class Plan(Struct, frozen=True, gc=False):
         share = min(1.0, (moved - base.start(frame)) / base.duration(frame))
         return self.visits[stretch.visit], frame, share
 
+    def shown_at(self, sample: int) -> tuple[Visit, int]:
+        """The picture that is shown at run ``sample``: that of the frame, or one before it."""
+        here = max(0, bisect_right(self.stretches, sample, key=_entered) - 1)
+        index = here
+        while index and not self.stretches[index].shown:
+            index -= 1
+        if index == here:
+            visit, frame, _ = self.frame_at(sample)
+            return visit, frame
+        before = self.stretches[index]
+        return self.visits[before.visit], before.frame + before.length - 1
+
     def entered(self, frame: int, visit: int) -> int | None:
         """When ``frame`` of that visit is entered, or None if the run never does."""
         index = bisect_right(self.stretches, (visit, frame), key=_visit_and_frame) - 1

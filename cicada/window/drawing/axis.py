@@ -41,6 +41,12 @@ class Axis:
             for s in self._stretches
             if s.stands
         )
+        # The frames that last too long on a slow machine, and the first and last of each run of
+        # frames whose pictures are dropped.
+        self.late = np.array([s.frame + s.length - 1 for s in self._stretches if s.late], np.int64)
+        self.dropped = np.array(
+            [(s.frame, s.frame + s.length - 1) for s in self._stretches if not s.shown], np.int64
+        ).reshape(-1, 2)
         self._wait_frames = np.array([wait.frame for wait in self.waits], np.float64)
         self._widths = np.concatenate(([0.0], np.cumsum([wait.width for wait in self.waits])))
         self._at = self._array([s.at for s in self._stretches])

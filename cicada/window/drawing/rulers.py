@@ -3,8 +3,10 @@
 from collections.abc import Iterator
 from math import floor
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen
 
 from cicada.core.beats import beats
 from cicada.core.model import Scene
@@ -19,6 +21,8 @@ AlignLeft = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 STEPS = (1, 2, 4, 6, 12, 24, 48, 120, 240, 480, 1200, 2400, 7200, 14400, 72000, 720000)
 PARTS = (0.5, 0.25, 0.1, 0.05, 0.025, 0.01, 0.005, 0.002, 0.001)
 ROOM = 46
+# How high the bars are below frames that last too long, and on pictures that are dropped.
+LATE = 3
 
 
 def major_step(view: SheetView) -> int:
@@ -65,6 +69,7 @@ class _Rulers:
         p.drawLines([QLineF(x + 0.5, MARKS + 4, x + 0.5, MARKS + 20) for x, _ in upper])
         for x, text in upper:
             write(p, x + 4, MARKS + 1, text, soft)
+        self._late()
         self._waits()
         flags = sorted(
             [(mark.frame, mark.text, False) for mark in self.scene.marks]
@@ -171,6 +176,13 @@ class _Rulers:
                 text = f"waits {wait.samples / self.base.rate:.2f} s"
                 self.p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
+    def _late(self) -> None:
+        """The frames that a slow machine stretches: a bar below each."""
+        axis = self.view.traces.axis
+        if axis is not None and len(axis.late):
+            late = np.repeat(axis.late[:, None], 2, axis=1)
+            _bars(self.p, self.view, late, RULER - LATE, LATE, theme.OCHRE)
+
     def _flag(self, left: float, until: float, text: str, *, press: bool) -> None:
         """A mark or a press point, with as much of its text as there is room for."""
         p = self.p
@@ -235,7 +247,27 @@ def paint_film(p: QPainter, view: SheetView) -> None:
         else:
             p.drawImage(box, image)
     _part_ends(p, view)
+    axis = view.traces.axis
+    if axis is not None and len(axis.dropped):
+        _bars(p, view, axis.dropped, RULER + 3, STRIP, theme.wash(theme.PAPER, 190))
+        _bars(p, view, axis.dropped, RULER + 3 + STRIP - LATE, LATE, theme.BRICK)
     p.restore()
+
+
+def _bars(
+    p: QPainter, view: SheetView, runs: NDArray[np.int64], top: int, height: int, colour: QColor
+) -> None:
+    """A bar over each run of frames in sight, first and last; those on one pixel are one."""
+    layout = view.layout
+    low, high = np.searchsorted(
+        runs[:, 1], (floor(layout.frame(HEAD)), floor(layout.frame(view.width)) + 1)
+    )
+    sides = {
+        (round(layout.frame_x(first)), round(layout.frame_x(last + 1)))
+        for first, last in runs[low : high + 1].tolist()
+    }
+    for left, right in sides:
+        p.fillRect(left, top, max(1, right - left - (right - left > 3)), height, colour)
 
 
 def _strip(view: SheetView, width: float) -> Iterator[tuple[float, int]]:

@@ -76,6 +76,9 @@ class PictureView(QWidget):
         """Fetch and show the picture of the playhead's frame."""
         session, frames = self.session, self.frames
         scene, frame = session.scene, session.playhead
+        shown = self._transport.picture
+        if shown is not None and shown[0] == scene.id:
+            frame = shown[1]
         wanted = self.height() * self.devicePixelRatioF()
         height = next((h for h in HEIGHTS if h >= wanted), HEIGHTS[-1])
         image = frames.picture(scene, frame, height)

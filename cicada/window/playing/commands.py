@@ -20,11 +20,16 @@ from cicada.window.state.session import Session
 from cicada.window.widgets.actions import Action
 from cicada.window.widgets.asking import Asking
 from cicada.window.widgets.dialogs import show_beside
+from cicada.window.words.draw_times import draw_time_of, draw_time_text
 from cicada.window.words.quantities import times_text
 
 WHOLE: tuple[tuple[str, Scope], ...] = (("All scenes", "film"), ("This scene", "scene"))
 TIMES = (1, 2, 3, 5, 10)
 PACE_WORDS = {1.0: "At full speed", 0.5: "At half speed", 0.25: "At a quarter of the speed"}
+# Menus of their own also in the rail's.
+INNER = ("Draw time", "At its end and on its way")
+# Picture rates that are offered.
+REACHED = (24, 15, 12, 8, 4)
 RUN_FILES = "Runs (*.json)"
 
 
@@ -49,6 +54,7 @@ class PlayCommands(QObject):
         self.session, self.conditions, self.transport = session, conditions, transport
         self._rail, self._asking, self._notices = rail, asking, notices
         rail.what.setMenu(self.menu(rail.what))
+        rail.draws.setMenu(self._draws(rail.draws))
         self._enter: list[QShortcut] = []
         for key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             shortcut = QShortcut(key, rail)
@@ -69,6 +75,7 @@ class PlayCommands(QObject):
             ("silence", "Silence everything", "Esc", self.silence_wanted.emit),
             ("repeat", "Again and again, or not", "Ctrl+R", self.repeat),
             ("slower", "Full, half or quarter speed", "Ctrl+Alt+R", self.slower),
+            ("draw_time", "Pretend that drawing takes its time…", "Ctrl+Alt+D", self.ask_draw_time),
             None,
             ("range_begin", "The range begins here", "7", lambda: self.range_edge(first=True)),
             ("range_end", "The range ends here", "8", lambda: self.range_edge(first=False)),
@@ -82,6 +89,7 @@ class PlayCommands(QObject):
             ("What is played", self.what_menu),
             ("How often", self.often_menu),
             ("How fast", self.fast_menu),
+            ("Draw time", self.draw_menu),
             ("At its end and on its way", self.ways_menu),
             ("Sound device", self.device_menu),
         ]
@@ -95,7 +103,7 @@ class PlayCommands(QObject):
                 inner.deleteLater()
             menu.clear()
             for number, (words, part) in enumerate(self.menus()):
-                if number == len(self.menus()) - 1 or words == "At its end and on its way":
+                if number == len(self.menus()) - 1 or words in INNER:
                     part(menu.addMenu(words))
                     continue
                 part(menu)
@@ -156,6 +164,52 @@ class PlayCommands(QObject):
             menu, "Keep the pitch when slower", transport.at_pitch,
             lambda on: transport.keep_pitch(on=on),
         )  # fmt: skip
+
+    def _draws(self, parent: QWidget) -> QMenu:
+        menu = QMenu(parent)
+
+        def fill() -> None:
+            menu.clear()
+            self.draw_menu(menu)
+
+        menu.aboutToShow.connect(fill)
+        return menu
+
+    def draw_menu(self, menu: QMenu) -> None:
+        """How long drawing a picture is taken to take."""
+        group, conditions = QActionGroup(menu), self.conditions
+        project = self.session.document.project
+        now, rate = conditions.draw_time, project.rate
+        self._choice(
+            menu, group, "Off: every picture is there in time", now == 0.0,
+            lambda: conditions.draw_in(0.0),
+        )  # fmt: skip
+        offered = [
+            draw_time_of(f"{reached}/s", rate)
+            for reached in REACHED
+            if reached < project.fps[0] / project.fps[1]
+        ]
+        if now != 0.0 and now not in offered:
+            words = f"As now: {draw_time_text(now, rate)}"
+            self._choice(menu, group, words, True, lambda: None)
+        for seconds in offered:
+            words = f"As on a machine that reaches {draw_time_text(seconds, rate)}"
+            self._choice(menu, group, words, now == seconds, partial(conditions.draw_in, seconds))
+        menu.addSeparator()
+        menu.addAction("Another…").triggered.connect(self.ask_draw_time)
+
+    def ask_draw_time(self) -> None:
+        """Ask how long drawing takes."""
+        rate, now = self.session.document.project.rate, self.conditions.draw_time
+        seconds = self._asking.ask(
+            "Draw time",
+            "How long drawing one picture takes on the audience's machine, as 120 ms,\n"
+            "or the pictures a second that it reaches, as 8/s. 0 ms is off.",
+            draw_time_text(now, rate) if now else "8/s", "Pretend so",
+            lambda text: draw_time_of(text, rate),
+        )  # fmt: skip
+        if seconds is not None:
+            self.conditions.draw_in(seconds)
 
     def ways_menu(self, menu: QMenu) -> None:
         """Press points, and where the playhead is afterwards."""

@@ -13,6 +13,7 @@ from cicada.window.playing.transport import Transport
 from cicada.window.state.conditions import STEADY, Conditions
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Session
+from cicada.window.words.draw_times import draw_time_text
 from cicada.window.words.quantities import times_text
 
 PASSES = {1: "Shows pass 1", 2: "Shows pass 2", 3: "Shows pass 3", STEADY: "Shows the steady pass"}
@@ -27,6 +28,8 @@ SHORT = {
     ORIGINS[2][0]: "out of silence",
 }
 PACE_SIGNS = {0.5: "½ speed", 0.25: "¼ speed"}
+# What the button of a pretended draw time takes.
+DRAWS = 120
 # Widths from which on there is room for each, and the least that is of use.
 TIMECODE_FROM, SECONDS_FROM, OF_FROM, LEAST = 1240, 1130, 1060, 780
 
@@ -66,7 +69,10 @@ class Rail(QFrame):
         self.origin = QPushButton()
         self.origin.setToolTip("Where the run begins that is drawn and played")
         self.origin.setMenu(self._origins())
-        for button in (self.play, self.start, self.what, self.shown, self.origin):
+        self.draws = QPushButton()
+        self.draws.setObjectName("pretended")
+        self.draws.setToolTip("Pretended: how many pictures a slower machine reaches (Ctrl+Alt+D)")
+        for button in (self.play, self.start, self.what, self.shown, self.origin, self.draws):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
             button.setIconSize(QSize(14, 14))
             row.addWidget(button)
@@ -153,6 +159,10 @@ class Rail(QFrame):
         here = (conditions.from_playhead, conditions.chase if conditions.from_playhead else True)
         words = {(playhead, chase): SHORT[words] for words, playhead, chase in ORIGINS}
         self.origin.setText(words[here])
+        slow, rate = conditions.draw_time, self._session.document.project.rate
+        self.draws.setVisible(bool(slow))
+        self.draws.setText(f"draws {draw_time_text(slow, rate)}" if slow else "")
+        self._fit()
 
     def _show_place(self) -> None:
         project, scene = self._session.document.project, self._session.scene
@@ -179,7 +189,8 @@ class Rail(QFrame):
 
     def _fit(self) -> None:
         """Leave out what there is no room for: the frame and the buttons come first."""
-        scrubbing, room = self._scrubbing.going_on, self.width()
+        scrubbing = self._scrubbing.going_on
+        room = self.width() - (DRAWS if self._conditions.draw_time else 0)
         # There is room for one of them: whoever scrubs reads the frame.
         self.timecode.setVisible(not scrubbing and room >= TIMECODE_FROM)
         self.seconds.setVisible(not scrubbing and room >= SECONDS_FROM)

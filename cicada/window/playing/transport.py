@@ -158,6 +158,18 @@ class Transport(QObject):
         planning = self._planning
         return planning.plan if self._between else planning.played_plan
 
+    @property
+    def picture(self) -> tuple[str, int] | None:
+        """The scene and frame of the picture that is shown while the film plays.
+
+        On a slow machine it may be one before the playhead's.
+        """
+        plan = self.plan
+        if not self.playing or not self._conditions.draw_time or not plan.stretches:
+            return None
+        visit, frame = plan.shown_at(max(0, int(self.sample)))
+        return visit.scene, frame
+
     def sample_of(self, frame: int, plan: Plan) -> int:
         """When the scene shown enters a frame, in the pass that is played."""
         visit = plan.visit_of(self._session.scene_id, self._number(plan))

@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.live import waits_somewhere
-from cicada.core.model import Run
+from cicada.core.model import DrawTime, Run
 from cicada.core.steady import MOST_PASSES
 from cicada.window.state.session import Session
 
@@ -59,6 +59,8 @@ class Conditions(QObject):
         self.scope: Scope = "film"
         self.range: Range | None = None
         self.waits = True
+        # How long drawing a picture is taken to take: as on the audience's machine.
+        self.draw_time: DrawTime | dict[str, DrawTime] = 0.0
         self.keeps_presses = False
         # The run that is playing or was played last, with its presses.
         self.live: Run | None = None
@@ -115,6 +117,11 @@ class Conditions(QObject):
         self.waits = on
         self._begin_anew()
 
+    def draw_in(self, draw_time: DrawTime | dict[str, DrawTime]) -> None:
+        """Pretend that drawing one picture takes so many seconds."""
+        self.draw_time = draw_time
+        self._begin_anew()
+
     def _begin_anew(self) -> None:
         self._planned = 1
         if not self.keeps_presses:
@@ -145,6 +152,7 @@ class Conditions(QObject):
             self._era = document.era
             self.range, self.scope, self.live, self._passes = None, "film", None, None
             self._planned, self.shown_pass, self.keeps_presses = 1, 1, False
+            self.draw_time = 0.0
             self.range_changed.emit()
         lengths = {scene.id: scene.length for scene in document.project.scenes}
         live = self.live
@@ -180,6 +188,9 @@ class Conditions(QObject):
 
     def run(self) -> Run:
         """The run that is drawn, planned as far as the pass shown and playing need."""
+        return replace(self._drawn(), draw_time=self.draw_time)
+
+    def _drawn(self) -> Run:
         live = self._live()
         if live is not None and live.presses:
             return replace(live, passes=self._as_far(1))
@@ -212,6 +223,12 @@ class Conditions(QObject):
 
     def played(self) -> Played | None:
         """What is played, where it is not what is drawn."""
+        found = self._apart()
+        if found is None:
+            return None
+        return found._replace(run=replace(found.run, draw_time=self.draw_time))
+
+    def _apart(self) -> Played | None:
         marked, live = self.range, self._live()
         if self.scope == "range" and marked is not None and self._there(marked.scene, marked.first):
             run = Run(scene=marked.scene, frame=marked.first, chase=self.chase)
@@ -242,7 +259,7 @@ class Conditions(QObject):
     def replay(self, run: Run) -> None:
         """Draw and play a run with its presses."""
         self.scope, self.waits, self.keeps_presses = "film", True, True
-        self.shown_pass = 1
+        self.shown_pass, self.draw_time = 1, run.draw_time
         self.live = replace(run, press_points="wait", scene=run.scene or self._session.scene_id)
         self._passes = run.passes
         self.changed.emit()
