@@ -5,13 +5,15 @@ there, unless the waits are opened: then each is as wide as it lasts, and places
 frames by the widths of the waits before them (semantics.md, section 9).
 """
 
+from functools import cached_property
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cicada.core.arrays import Numbers, RunSamples
-from cicada.core.plan import Plan
+from cicada.core.drift import Drift, drifts
+from cicada.core.plan import Plan, VoiceKey
 
 # Beyond this a frame's exact start no longer fits 64 bits.
 _PLAIN = 10**7
@@ -61,6 +63,12 @@ class Axis:
     def _starts(self, frames: RunSamples) -> RunSamples:
         """The exact first sample of each frame (semantics.md, section 1)."""
         return (2 * frames * self._rate * self._den + self._num) // (2 * self._num)
+
+    @cached_property
+    def drifts(self) -> dict[VoiceKey, Drift]:
+        """How far voices are ahead of the picture; none if it is never late."""
+        late = any(stretch.late for stretch in self.plan.stretches)
+        return {drift.voice.key: drift for drift in drifts(self.plan)} if late else {}
 
     # -- frames and places ---------------------------------------------------------------------
 

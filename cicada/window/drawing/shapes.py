@@ -13,6 +13,7 @@ from cicada.window.drawing.traced import Bar, Off, Strike, Trace
 from cicada.window.drawing.traces import Row
 from cicada.window.drawing.view import Pending, SheetView
 from cicada.window.drawing.waveform import columns_image, trace_columns
+from cicada.window.words.drift import ahead_text, tolerance_of
 
 AlignLeft = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 DASHED, DOTTED = Qt.PenStyle.DashLine, Qt.PenStyle.DotLine
@@ -107,6 +108,16 @@ class Shapes:
         if trace.voice.ended in ("restarted", "hush") and not trace.goes_on:
             self._cut_mark(box, double=trace.voice.ended == "hush")
         self._in_the_wait(trace, box)
+        self._ahead(trace, box)
+
+    def _ahead(self, trace: Trace, box: Box) -> None:
+        """Say at its end by how much a voice is ahead of the picture there, if that is seen."""
+        axis, project = self.view.traces.axis, self.view.project
+        drift = None if axis is None or trace.goes_on else axis.drifts.get(trace.voice.key)
+        if drift is not None and drift.last > tolerance_of(project):
+            self.p.setFont(theme.font(10, italic=True))
+            words, edge = f"{ahead_text(drift.last, project)} ahead", float(self.view.width)
+            self._write(box.end + 6, box.upper + 1, words, theme.OCHRE, right=edge)
 
     def ring(self, trace: Trace) -> None:
         """What says that a voice is chosen, or that its sound is looked for."""

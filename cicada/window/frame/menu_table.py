@@ -64,7 +64,10 @@ def table(parts: Parts) -> list[Menu]:
         Menu("La&yer", parts.on_layer.entries()),
         Menu("S&cene", [*parts.on_scene.entries(), None, *pictures.entries()]),
         Menu("Pl&ay", [
-            *playing.entries(), *parts.going_about.entries(),
+            *playing.entries(),
+            ("drift", "What runs ahead of the picture…", "Ctrl+Alt+A", parts.on_rulers.show_drift),
+            None,
+            *parts.going_about.entries(),
             *(Inner(*each) for each in playing.menus()),
         ]),
         Menu("&View", [

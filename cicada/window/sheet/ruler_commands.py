@@ -11,9 +11,11 @@ from cicada.core.scene_edits import (
     press_point_at,
 )
 from cicada.window.playing.transport import Transport
+from cicada.window.sheet.drift_list import DriftList
 from cicada.window.sheet.going_about import GoingAbout
 from cicada.window.sheet.marks_list import MarksList
 from cicada.window.sheet.sheet import Sheet
+from cicada.window.state.planning import Planning
 from cicada.window.widgets.actions import Action
 from cicada.window.widgets.asking import Asking, any_words
 from cicada.window.widgets.dialogs import show_beside
@@ -25,14 +27,15 @@ class RulerCommands:
     """What is put on the rulers at the playhead, and taken off them."""
 
     def __init__(
-        self, sheet: Sheet, transport: Transport, going_about: GoingAbout, asking: Asking
+        self,
+        sheet: Sheet,
+        planning: Planning,
+        transport: Transport,
+        going_about: GoingAbout,
+        asking: Asking,
     ) -> None:
-        self.sheet, self.transport, self.going_about, self.asking = (
-            sheet,
-            transport,
-            going_about,
-            asking,
-        )
+        self.sheet, self.planning, self.transport = sheet, planning, transport
+        self.going_about, self.asking = going_about, asking
         self.document, self.session = sheet.document, sheet.session
 
     def entries(self) -> list[Action | None]:
@@ -59,6 +62,12 @@ class RulerCommands:
     def show_marks(self) -> None:
         """List the marks of all scenes."""
         show_beside(MarksList(self.sheet, self.session, self.going_about))
+
+    def show_drift(self) -> None:
+        """List what runs ahead of the picture on the machine that is pretended."""
+        show_beside(
+            DriftList(self.sheet, self.session, self.planning, self.going_about, self.asking)
+        )
 
     def mark(self) -> None:
         """Put a mark at the playhead, or take the one there away; also while the film plays."""

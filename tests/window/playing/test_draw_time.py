@@ -4,8 +4,12 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from cicada.core.drift import drifts
 from cicada.core.model import Run
 from cicada.core.planner import plan
+from cicada.deliver.drift_report import as_csv, as_json
+from cicada.window.drawing.shapes import Shapes
+from cicada.window.sheet.drift_list import DriftList
 from tests.by_hand import begin, play_on
 from tests.window.playing.by_ear import heard_since, render
 
@@ -64,3 +68,52 @@ def test_what_is_no_draw_time_is_said_while_it_is_typed(harbour, qtbot, settled,
     answer("fast")
     qtbot.keyClick(harbour.sheet, Qt.Key.Key_D, KEYS)
     assert harbour.conditions.draw_time == 0.0
+
+
+def drift_list(window, qtbot):
+    qtbot.keyClick(window.sheet, Qt.Key.Key_A, KEYS)
+    return window.findChild(DriftList)
+
+
+def test_what_runs_ahead_is_listed_gone_to_and_saved(slow, qtbot, settled, tmp_path, monkeypatch):
+    dialog = drift_list(slow, qtbot)
+    found = [drift for drift in drifts(slow.planning.plan) if drift.last]
+    assert dialog.list.count() == len(found) > 0
+    first = max(found, key=lambda drift: drift.last)
+    dialog.list.setCurrentRow(0)
+    visit, frame, _ = slow.planning.plan.frame_at(first.beyond(2000))
+    assert (slow.session.scene_id, slow.session.playhead) == (visit.scene, frame)
+    for suffix, wanted in (("csv", as_csv(found)), ("json", as_json(found) + "\n")):
+        path = tmp_path / f"drift.{suffix}"
+        monkeypatch.setattr(dialog._asking, "file_to_write", lambda *_, path=path: path)
+        qtbot.mouseClick(dialog.save, Qt.MouseButton.LeftButton)
+        assert path.read_text() == wanted
+    slow.conditions.draw_in(0.0)
+    settled(slow)
+    assert not dialog.list.count()
+    assert "No slow machine is pretended" in dialog.note.text()
+    assert not dialog.save.isEnabled()
+    dialog.close()
+
+
+def test_a_voice_that_runs_ahead_says_so_at_its_end(slow, settled, monkeypatch):
+    said, write = [], Shapes._write
+
+    def heard(shapes, left, top, text, *rest, **more):
+        said.append(text)
+        write(shapes, left, top, text, *rest, **more)
+
+    monkeypatch.setattr(Shapes, "_write", heard)
+    slow.session.show_scene("sc3")
+    settled(slow)
+    slow.sheet.grab()
+    assert "2.75 s (66.0 frames) ahead" in said
+
+
+def test_the_list_goes_nowhere_by_itself(slow, qtbot):
+    before = slow.session.scene_id, slow.session.playhead
+    dialog = drift_list(slow, qtbot)
+    dialog.list.setFocus()
+    qtbot.wait(50)
+    assert (slow.session.scene_id, slow.session.playhead) == before
+    dialog.close()

@@ -1,0 +1,38 @@
+"""By how much a sound runs ahead of the picture, in words."""
+
+from cicada.core.drift import Drift
+from cicada.core.model import Project
+from cicada.core.plan import Plan
+from cicada.window.words.numbers import fixed
+
+
+def tolerance_of(project: Project) -> int:
+    """The samples of a frame, by which a sound may be ahead before it is seen."""
+    return project.rate * project.fps[1] // project.fps[0]
+
+
+def ahead_text(samples: int, project: Project) -> str:
+    """How much that is, in time and frames."""
+    seconds = samples / project.rate
+    frames = seconds * project.fps[0] / project.fps[1]
+    time = f"{fixed(seconds * 1000, 0)} ms" if seconds < 1 else f"{fixed(seconds, 2)} s"
+    return f"{time} ({fixed(frames, 1)} frames)"
+
+
+def drift_sentence(drift: Drift, project: Project, planned: Plan) -> str:
+    """Which sound it is, by how much it is ahead in the end, and from where on that is seen."""
+    voice = drift.voice
+    scene, layer = project.layer(voice.layer)
+    visit = planned.visits[voice.visit]
+    passes = f", pass {visit.number}" if planned.visits[-1].number > 1 else ""
+    said = (
+        f"{project.sound(voice.sound).label} on {layer.label}, frame {project.shown(voice.frame)} "
+        f"of {scene.label}{passes}: {ahead_text(drift.last, project)} ahead of the picture at its "
+        "end"
+    )
+    beyond = drift.beyond(tolerance_of(project))
+    if beyond is None:
+        return f"{said}, never by more than a frame"
+    there, frame, _ = planned.frame_at(beyond)
+    elsewhere = "" if there.scene == scene.id else f" of {project.scene(there.scene).label}"
+    return f"{said}, by more than a frame from frame {project.shown(frame)}{elsewhere} on"
