@@ -42,7 +42,8 @@ def touched(traces: SceneTraces, number: int, gone: frozenset[Cell], come: list[
         frames += [float(cell.frame) for cell in gone if cell.layer == row.layer.id]
     places = [traces.of_frame(frame) for frame in frames]
     for index, voice in enumerate(row.voices):
-        if voice.cell in gone:
+        # As a plain tuple: a cell made for each voice would take a tenth of the time of an edit.
+        if (voice.layer, voice.frame) in gone:
             places += [float(row.starts[index]), float(row.ends[index])]
     return (min(places), max(places)) if places else EVERYWHERE
 

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.jobs.files import keep_cache
 from cicada.jobs.mixing import Ready, make_ready, prove
@@ -12,6 +12,9 @@ from cicada.window.state.planning import Planning
 from cicada.window.state.presence import Presence
 from cicada.window.state.sounds import Sounds
 from cicada.window.state.work import Work
+
+# Milliseconds after which what was in the cache is looked through: the window is there first.
+LATER = 3000
 
 
 class Decoding(QObject):
@@ -33,6 +36,10 @@ class Decoding(QObject):
         self._sounds, self._work, self._notices = sounds, work, notices
         self._under_way = False
         self._proved: tuple[Path, int] | None = None
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(LATER)
+        self._later.timeout.connect(self._prove_now)
         # Sounds, by id and content, that could not be made ready or have been.
         self._given_up: set[tuple[str, str]] = set()
 
@@ -76,7 +83,14 @@ class Decoding(QObject):
         if whose == self._proved:
             return
         self._proved = whose
+        self._later.start()
+
+    def _prove_now(self) -> None:
         self._work.with_sounds(prove, done=lambda _: self._presence.look(), failed=lambda _: None)
+
+    def close(self) -> None:
+        """The window is closing: nothing more is looked through."""
+        self._later.stop()
 
     # -- the cache -----------------------------------------------------------------------------
 
