@@ -169,7 +169,7 @@ class Parts(QMainWindow):
         self.on_layer = LayerCommands(self.sheet, self.arranging, notices)
         self.on_scene = SceneCommands(session, self.scenes, asking, notices)
         self.on_rulers = RulerCommands(
-            self.sheet, self.planning, self.transport, self.going_about, asking
+            self.sheet, self.planning, self.transport, self.going_about, self.jobs, asking
         )
         self.on_clip = ClipCommands(
             self.chosen_clip, self.comparing, self.card, self.sounds, self.hits, self.clipboard,

@@ -18,11 +18,13 @@ from cicada.core.drift import Drift, drifts
 from cicada.deliver.drift_report import as_csv, as_json
 from cicada.disk.writing import whole_file, write_all
 from cicada.errors import CicadaError
+from cicada.jobs.slowest import find_slowest
 from cicada.window.sheet.going_about import GoingAbout
+from cicada.window.state.jobs import Job, Jobs
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Session
 from cicada.window.widgets.asking import Asking
-from cicada.window.words.drift import drift_sentence, tolerance_of
+from cicada.window.words.drift import drift_sentence, limit_sentence, tolerance_of
 from cicada.window.words.quantities import count
 
 VOICE = Qt.ItemDataRole.UserRole
@@ -38,10 +40,13 @@ class DriftList(QDialog):
         session: Session,
         planning: Planning,
         going_about: GoingAbout,
+        jobs: Jobs,
         asking: Asking,
     ) -> None:
         super().__init__(parent)
-        self._session, self._planning = session, planning
+        self._session, self._planning, self._jobs = session, planning, jobs
+        self._job: Job | None = None
+        self._asked = 0
         self._going_about, self._asking = going_about, asking
         self._found: list[Drift] = []
         self.setWindowTitle("Ahead of the picture")
@@ -53,6 +58,10 @@ class DriftList(QDialog):
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Sounds that run ahead of the picture")
         column.addWidget(self.list, 1)
+        self.limit = QLabel()
+        self.limit.setWordWrap(True)
+        self.limit.hide()
+        column.addWidget(self.limit)
         row = QHBoxLayout()
         self.note = QLabel()
         self.note.setObjectName("soft")
@@ -61,11 +70,17 @@ class DriftList(QDialog):
         self.save = QPushButton("Save the list…")
         self.save.setAutoDefault(False)
         self.save.clicked.connect(self._save)
+        self.how_slow = QPushButton("How slow may it be?")
+        self.how_slow.setToolTip("Find the slowest machine on which no sound is ahead by a frame")
+        self.how_slow.setAutoDefault(False)
+        self.how_slow.clicked.connect(self._find)
+        row.addWidget(self.how_slow)
         row.addWidget(self.save)
         column.addLayout(row)
         # Not the current one, which the first becomes as the list is shown.
         self.list.itemSelectionChanged.connect(self._go)
         planning.planned.connect(self._refresh)
+        self.finished.connect(self._stop)
         self._refresh()
 
     def _refresh(self) -> None:
@@ -104,6 +119,38 @@ class DriftList(QDialog):
         if any(scene.id == visit.scene for scene in self._session.document.project.scenes):
             self._session.show_scene(visit.scene)
             self._going_about.go_to(frame)
+
+    # -- the slowest machine -------------------------------------------------------------------
+
+    def _find(self) -> None:
+        """Try one draw time after the other, beside the window."""
+        planning = self._planning
+        project, run = planning.project, planning.run
+        self._stop()
+        self.how_slow.setEnabled(False)
+        self.limit.setText("Trying slower and slower machines…")
+        self.limit.show()
+
+        asked = self._asked
+
+        def over(sentence: str) -> None:
+            # Whoever has closed the list, or asked anew, is told nothing more.
+            if asked == self._asked:
+                self._job = None
+                self.how_slow.setEnabled(True)
+                self.limit.setText(sentence)
+
+        self._job = self._jobs.run(
+            find_slowest, project, run, tolerance_of(project),
+            done=lambda found: over(limit_sentence(found, self._session.cell, project)),
+            failed=over,
+        )  # fmt: skip
+
+    def _stop(self) -> None:
+        self._asked += 1
+        if self._job is not None:
+            self._job.cancel()
+            self._job = None
 
     def _save(self) -> None:
         path = self._asking.file_to_write("Save the list", KINDS, ".txt")

@@ -15,6 +15,7 @@ from cicada.window.sheet.drift_list import DriftList
 from cicada.window.sheet.going_about import GoingAbout
 from cicada.window.sheet.marks_list import MarksList
 from cicada.window.sheet.sheet import Sheet
+from cicada.window.state.jobs import Jobs
 from cicada.window.state.planning import Planning
 from cicada.window.widgets.actions import Action
 from cicada.window.widgets.asking import Asking, any_words
@@ -32,10 +33,11 @@ class RulerCommands:
         planning: Planning,
         transport: Transport,
         going_about: GoingAbout,
+        jobs: Jobs,
         asking: Asking,
     ) -> None:
         self.sheet, self.planning, self.transport = sheet, planning, transport
-        self.going_about, self.asking = going_about, asking
+        self.going_about, self.jobs, self.asking = going_about, jobs, asking
         self.document, self.session = sheet.document, sheet.session
 
     def entries(self) -> list[Action | None]:
@@ -66,7 +68,9 @@ class RulerCommands:
     def show_drift(self) -> None:
         """List what runs ahead of the picture on the machine that is pretended."""
         show_beside(
-            DriftList(self.sheet, self.session, self.planning, self.going_about, self.asking)
+            DriftList(
+                self.sheet, self.session, self.planning, self.going_about, self.jobs, self.asking
+            )
         )
 
     def mark(self) -> None:

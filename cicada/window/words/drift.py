@@ -1,8 +1,12 @@
 """By how much a sound runs ahead of the picture, in words."""
 
+from math import floor
+
 from cicada.core.drift import Drift
+from cicada.core.editing import Cell
 from cicada.core.model import Project
 from cicada.core.plan import Plan
+from cicada.core.slowest import Slowest
 from cicada.window.words.numbers import fixed
 
 
@@ -36,3 +40,28 @@ def drift_sentence(drift: Drift, project: Project, planned: Plan) -> str:
     there, frame, _ = planned.frame_at(beyond)
     elsewhere = "" if there.scene == scene.id else f" of {project.scene(there.scene).label}"
     return f"{said}, by more than a frame from frame {project.shown(frame)}{elsewhere} on"
+
+
+def limit_sentence(found: Slowest, cell: Cell | None, project: Project) -> str:
+    """How slow a machine may be for all sounds, which give first, and for the chosen clip."""
+    if found.film is None:
+        return "No draw time up to 1 s lets a sound run ahead by more than a frame."
+    said = (
+        f"Every draw time up to {_milliseconds(found.film, project)} keeps all sounds within a "
+        f"frame of the picture. First gives: {'; '.join(_clip(c, project) for c in found.first)}."
+    )
+    if cell not in found.clips:
+        return said
+    own = found.clips[cell]
+    up_to = "any up to 1 s" if own is None else f"up to {_milliseconds(own, project)}"
+    return f"{said} The chosen clip alone: {up_to}."
+
+
+def _milliseconds(samples: int, project: Project) -> str:
+    # Rounded down, for up to there it is true.
+    return f"{fixed(floor(samples / project.rate * 10_000) / 10, 1)} ms"
+
+
+def _clip(cell: Cell, project: Project) -> str:
+    scene, layer = project.layer(cell.layer)
+    return f"frame {project.shown(cell.frame)} of {layer.label} in {scene.label}"

@@ -2,11 +2,15 @@
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 
 from cicada.core.drift import drifts
-from cicada.core.model import Run
+from cicada.core.editing import Cell
+from cicada.core.keyframe_edits import PlaceClip
+from cicada.core.model import Run, Sound, empty_project
 from cicada.core.planner import plan
+from cicada.core.slowest import slowest
 from cicada.deliver.drift_report import as_csv, as_json
 from cicada.window.drawing.shapes import Shapes
 from cicada.window.sheet.drift_list import DriftList
@@ -117,3 +121,31 @@ def test_the_list_goes_nowhere_by_itself(slow, qtbot):
     qtbot.wait(50)
     assert (slow.session.scene_id, slow.session.playhead) == before
     dialog.close()
+
+
+def test_how_slow_a_machine_may_be_is_found_beside_the_window(harbour, qtbot, settled):
+    project = empty_project("One bell", length=48)
+    bell = Sound(id="s1", name="Bell", frames=48000, rate=48000, channels=1)
+    project = PlaceClip(layer="l1", frame=2, sound="s1").apply(replace(project, sounds=(bell,)))
+    harbour.document.new(project)
+    settled(harbour)
+    harbour.session.choose(Cell("l1", 2))
+    dialog = drift_list(harbour, qtbot)
+    qtbot.mouseClick(dialog.how_slow, Qt.MouseButton.LeftButton)
+    assert "Trying" in dialog.limit.text()
+    qtbot.waitUntil(dialog.how_slow.isEnabled, timeout=60_000)
+    found = slowest(project, harbour.planning.run, 2000)
+    tenths = found.film * 10_000 // 48_000
+    assert f"up to {tenths // 10}.{tenths % 10} ms" in dialog.limit.text()
+    assert "First gives: frame 3 of Layer 1 in Scene 1." in dialog.limit.text()
+    assert "The chosen clip alone" in dialog.limit.text()
+    dialog.close()
+
+
+def test_a_list_that_is_closed_while_it_looks_is_told_nothing(harbour, qtbot, settled):
+    settled(harbour)
+    dialog = drift_list(harbour, qtbot)
+    qtbot.mouseClick(dialog.how_slow, Qt.MouseButton.LeftButton)
+    dialog.close()
+    settled(harbour)
+    assert not harbour.jobs.running
