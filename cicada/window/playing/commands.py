@@ -10,6 +10,7 @@ from PySide6.QtGui import QAction, QActionGroup, QShortcut
 from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QWidget
 
 from cicada.errors import CicadaError
+from cicada.store.draw_log import read_draw_log
 from cicada.store.projectfile import load_run, write_atomically
 from cicada.window.playing.rail import Rail
 from cicada.window.playing.together import TogetherDialog
@@ -21,7 +22,7 @@ from cicada.window.widgets.actions import Action
 from cicada.window.widgets.asking import Asking
 from cicada.window.widgets.dialogs import show_beside
 from cicada.window.words.draw_times import draw_time_of, draw_time_text
-from cicada.window.words.quantities import times_text
+from cicada.window.words.quantities import count, times_text
 
 WHOLE: tuple[tuple[str, Scope], ...] = (("All scenes", "film"), ("This scene", "scene"))
 TIMES = (1, 2, 3, 5, 10)
@@ -30,6 +31,7 @@ PACE_WORDS = {1.0: "At full speed", 0.5: "At half speed", 0.25: "At a quarter of
 INNER = ("Draw time", "At its end and on its way")
 # Picture rates that are offered.
 REACHED = (24, 15, 12, 8, 4)
+DRAW_LOGS = "Logs (*.csv *.json *.jsonl *.log *.txt);;All files (*)"
 RUN_FILES = "Runs (*.json)"
 
 
@@ -197,6 +199,7 @@ class PlayCommands(QObject):
             self._choice(menu, group, words, now == seconds, partial(conditions.draw_in, seconds))
         menu.addSeparator()
         menu.addAction("Another…").triggered.connect(self.ask_draw_time)
+        menu.addAction("As a player has logged it…").triggered.connect(self.open_draw_log)
 
     def ask_draw_time(self) -> None:
         """Ask how long drawing takes."""
@@ -210,6 +213,29 @@ class PlayCommands(QObject):
         )  # fmt: skip
         if seconds is not None:
             self.conditions.draw_in(seconds)
+
+    def open_draw_log(self) -> None:
+        """Ask for a log of how long drawing took somewhere."""
+        path = self._asking.file_to_open("Open a log of drawing", DRAW_LOGS)
+        if path is not None:
+            self.use_draw_log(path)
+
+    def use_draw_log(self, path: Path) -> None:
+        """Pretend the machine that has written a log."""
+        try:
+            log = read_draw_log(path, self.session.document.project)
+        except CicadaError as error:
+            self._notices.tell(str(error))
+            return
+        self.conditions.draw_in(log.times)
+        words = [f"{path.name}: {count(log.logged, 'frame')} logged"]
+        if log.repeated:
+            words.append(f"{log.repeated} more than once, of which the slowest counts")
+        if log.missing:
+            words.append(f"{log.missing} not, for which the median counts")
+        if log.elsewhere:
+            words.append(f"{count(log.elsewhere, 'line')} of frames that are not there")
+        self._notices.say("; ".join(words) + ".")
 
     def ways_menu(self, menu: QMenu) -> None:
         """Press points, and where the playhead is afterwards."""

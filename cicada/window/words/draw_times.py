@@ -33,10 +33,8 @@ def draw_time_of(text: str, rate: int) -> float:
 
 def draw_time_text(draw_time: DrawTime | dict[str, DrawTime], rate: int) -> str:
     """How long it takes, as short as can be."""
-    if isinstance(draw_time, dict):
-        return "differs by scene"
-    if isinstance(draw_time, tuple):
-        return "differs by frame"
+    if isinstance(draw_time, dict | tuple):
+        return "unevenly"
     # A picture rate is said as one.
     for reached in (*range(1, 121), 24000 / 1001, 30000 / 1001, 60000 / 1001):
         if draw_time == int(rate / reached) / rate:

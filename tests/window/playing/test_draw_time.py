@@ -149,3 +149,24 @@ def test_a_list_that_is_closed_while_it_looks_is_told_nothing(harbour, qtbot, se
     dialog.close()
     settled(harbour)
     assert not harbour.jobs.running
+
+
+def test_a_players_log_is_pretended_and_what_it_lacks_is_said(harbour, settled, tmp_path):
+    settled(harbour)
+    said = []
+    harbour.notices.said.connect(lambda text, *_: said.append(text))
+    log = tmp_path / "log.csv"
+    log.write_text("scene,frame,ms\nsc1,0,125\nsc1,0,100\nNight,0,10\nNight,999,10\n")
+    harbour.on_playing.use_draw_log(log)
+    settled(harbour)
+    assert any(stretch.late for stretch in harbour.planning.plan.stretches)
+    assert harbour.conditions.draw_time["sc1"][5] == EIGHTH
+    assert "2 frames logged; 1 more than once" in said[-1]
+    assert "1 line of frames that are not there" in said[-1]
+    assert harbour.rail.draws.text() == "draws unevenly"
+
+
+def test_a_log_that_cannot_be_read_is_said_and_changes_nothing(harbour, told, tmp_path):
+    harbour.on_playing.use_draw_log(tmp_path / "gone.csv")
+    assert "is not there" in told[-1]
+    assert harbour.conditions.draw_time == 0.0

@@ -28,8 +28,8 @@ def test_what_is_none_is_refused(text):
 @pytest.mark.parametrize("rate", [44100, 48000])
 def test_what_is_said_is_what_was_typed(text, rate):
     assert draw_time_text(draw_time_of(text, rate), rate) == text
-    assert draw_time_text((0.1, 0.2), rate) == "differs by frame"
-    assert draw_time_text({"sc1": 0.1}, rate) == "differs by scene"
+    assert draw_time_text((0.1, 0.2), rate) == "unevenly"
+    assert draw_time_text({"sc1": 0.1}, rate) == "unevenly"
 
 
 def test_a_picture_rate_as_high_as_the_films_drops_nothing():
