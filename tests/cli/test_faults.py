@@ -2,15 +2,19 @@
 
 import os
 import resource
+import shutil
 import signal
 import subprocess
 import sys
+from pathlib import Path
 
 import pytest
 
 from cicada.core.keyframe_edits import PlaceClip
 from cicada.store.projectfile import load, save
 from tests.sound_files import ring, write_sound
+
+HERE = Path(__file__).parents[2]
 
 
 def limited(most):
@@ -100,3 +104,65 @@ def test_a_plan_that_cannot_wait_on_the_disk_is_refused(film, monkeypatch, capsy
     monkeypatch.setattr(waiting_lines.tempfile, "TemporaryFile", full)
     assert main(["plan", str(film)]) == 2
     assert "cannot wait there (no room is left on this disk)" in capsys.readouterr().err
+
+
+@pytest.mark.parametrize("home", ["a file", "nowhere"])
+def test_a_home_that_is_none_costs_a_sentence_where_it_is_needed(tmp_path, home):
+    place = tmp_path / "home"
+    if home == "a file":
+        place.touch()
+    hidden = ("CICADA_DATA", "CICADA_CACHE", "XDG_CACHE_HOME", "XDG_DATA_HOME", "COVERAGE")
+    environment = {
+        **{name: value for name, value in os.environ.items() if not name.startswith(hidden)},
+        "HOME": str(place),
+    }  # fmt: skip
+    write_sound(tmp_path / "bell.wav", ring(seconds=0.4))
+    file = tmp_path / "film.cicada"
+
+    def cicada(*words):
+        return subprocess.run(
+            [sys.executable, "-m", "cicada", *map(str, words)], check=False, capture_output=True,
+            env=environment, timeout=60,
+        )  # fmt: skip
+
+    assert cicada("new", file).returncode == 0
+    done = cicada("import", file, tmp_path / "bell.wav")
+    if home == "nowhere":
+        assert done.returncode == 0
+        assert place.is_dir()
+    else:
+        assert done.returncode == 2
+        assert b"the cache of decoded sounds cannot be written" in done.stderr
+    assert cicada("plan", file).returncode == cicada("info", tmp_path / "bell.wav").returncode == 0
+    assert b"Traceback" not in done.stderr
+
+
+def read_only(folder, *words):
+    """Run a command where a folder is mounted so that nothing can be written to it."""
+    mount = f"mount --bind '{folder}' '{folder}' && mount -o remount,bind,ro '{folder}'"
+    environment = {name: v for name, v in os.environ.items() if not name.startswith("COVERAGE")}
+    beside = folder.parent / "beside"
+    environment |= {"CICADA_DATA": str(beside / "data"), "CICADA_CACHE": str(beside / "cache")}
+    return subprocess.run(
+        ["unshare", "-m", "sh", "-c", f'{mount} && exec "$@"', "sh",
+         sys.executable, "-m", "cicada", *map(str, words)],
+        check=False, capture_output=True, env=environment, timeout=60, cwd=HERE,
+    )  # fmt: skip
+
+
+def test_a_project_on_a_disk_that_is_read_only_can_be_read_and_stays_as_it_is(film, tmp_path):
+    folder = tmp_path / "only"
+    shutil.copytree(tmp_path, folder, ignore=shutil.ignore_patterns("data", "cache", "only"))
+    file, long = folder / film.name, folder / "long.wav"
+    before = {path: path.read_bytes() for path in folder.rglob("*") if path.is_file()}
+    if read_only(folder, "plan", file).returncode:
+        pytest.skip("nothing can be mounted here")
+    assert read_only(folder, "check", file).returncode == 0
+    for words in (("import", file, long), ("render", file, "-o", folder / "out.wav")):
+        done = read_only(folder, *words)
+        assert done.returncode == 2
+        assert b"this disk can only be read" in done.stderr
+        assert done.stderr.count(b"\n") == 1
+    out = folder.parent / "beside" / "out.wav"
+    assert read_only(folder, "render", file, "-o", out).returncode == 0
+    assert {path: path.read_bytes() for path in folder.rglob("*") if path.is_file()} == before
