@@ -13,7 +13,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from contextlib import redirect_stderr, redirect_stdout
+from contextlib import redirect_stderr, redirect_stdout, suppress
 from copy import deepcopy
 from io import StringIO
 from pathlib import Path
@@ -76,6 +76,10 @@ def make_good(folder):
         '{"scene": "sc2", "frame": 3, "passes": 2, "presses": [5, 900], "draw_time": [0.01, 0.2],'
         ' "press_points": "wait", "tail": "cut", "limit": 3.5}'
     )
+    (folder / "slow.json").write_text(
+        '{"passes": 2, "draw_time": {"sc1": 0.1, "sc2": [0.01, 0.2], "sc3": []}, "limit": 9.5}'
+    )
+    (folder / "drawing.log").write_text("scene,frame,ms\nsc1,0,125\nNight,3,40.5\nsc1,0,90\n")
     assert main(["new", str(folder / "small.cicada")]) == 0
     assert main(["import", str(folder / "small.cicada"), str(folder / "sound.wav")]) == 0
     make_journal(folder)
@@ -198,7 +202,17 @@ def read_project(path, good, dice):
 
 
 def read_run(path, good, dice):
-    commands(path.parent, ["plan", good / "demo" / "harbour.cicada", "--run", path])
+    demo = good / "demo" / "harbour.cicada"
+    commands(path.parent, ["plan", demo, "--run", path], ["drift", demo, "--run", path, "--csv"])
+
+
+def read_log(path, good, dice):
+    from cicada.errors import BadProject
+    from cicada.store.draw_log import read_draw_log
+    from cicada.store.projectfile import load
+
+    with suppress(BadProject):
+        read_draw_log(path, load(good / "demo" / "harbour.cicada"))
 
 
 def read_sound(path, good, dice):
@@ -260,7 +274,8 @@ def good_samples():
 KINDS = (
     [("project", "demo/harbour.cicada", read_project)] * 5
     + [("project", "small.cicada", read_project)] * 3
-    + [("run", "run.json", read_run)] * 2
+    + [("run", "run.json", read_run), ("run", "slow.json", read_run)]
+    + [("log", "drawing.log", read_log)]
     + [("journal", "window.journal", read_journal)] * 2
     + [("sound", f"sound.{kind}", read_sound) for kind in SOUNDS]
     + [("video", f"moving.{kind}", read_picture) for kind in MOVING]

@@ -43,12 +43,14 @@ class Axis:
             for s in self._stretches
             if s.stands
         )
-        # The frames that last too long on a slow machine, and the first and last of each run of
-        # frames whose pictures are dropped.
+        # The frames that last too long on a slow machine, the first and last of each run of frames
+        # whose pictures are dropped, and of those on which sound leads.
         self.late = np.array([s.frame + s.length - 1 for s in self._stretches if s.late], np.int64)
         self.dropped = np.array(
             [(s.frame, s.frame + s.length - 1) for s in self._stretches if not s.shown], np.int64
         ).reshape(-1, 2)
+        slow = len(self.late) or len(self.dropped)
+        self.leads = self._sound_leads() if slow else np.zeros((0, 2), np.int64)
         self._wait_frames = np.array([wait.frame for wait in self.waits], np.float64)
         self._widths = np.concatenate(([0.0], np.cumsum([wait.width for wait in self.waits])))
         self._at = self._array([s.at for s in self._stretches])
@@ -69,6 +71,23 @@ class Axis:
         """How far voices are ahead of the picture; none if it is never late."""
         late = any(stretch.late for stretch in self.plan.stretches)
         return {drift.voice.key: drift for drift in drifts(self.plan)} if late else {}
+
+    def _sound_leads(self) -> NDArray[np.int64]:
+        """The first and last of each run of frames on which locked voices sound."""
+        pieces = sorted(
+            (piece.start, piece.end)
+            for voice in self.plan.voices
+            if voice.sync == "locked" and voice.visit == self.visit
+            for piece in voice.pieces
+        )
+        found: list[tuple[int, int]] = []
+        for start, end in pieces:
+            first, last = (self.plan.frame_at(sample)[1] for sample in (start, end - 1))
+            if found and first <= found[-1][1] + 1:
+                found[-1] = found[-1][0], max(last, found[-1][1])
+            else:
+                found.append((first, last))
+        return np.array(found, np.int64).reshape(-1, 2)
 
     # -- frames and places ---------------------------------------------------------------------
 

@@ -177,11 +177,12 @@ class _Rulers:
                 self.p.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def _late(self) -> None:
-        """The frames that a slow machine stretches: a bar below each."""
+        """The frames that a slow machine stretches, and those on which sound leads there."""
         axis = self.view.traces.axis
-        if axis is not None and len(axis.late):
+        if axis is not None:
             late = np.repeat(axis.late[:, None], 2, axis=1)
             _bars(self.p, self.view, late, RULER - LATE, LATE, theme.OCHRE)
+            _bars(self.p, self.view, axis.leads, RULER - LATE, LATE, theme.SLATE)
 
     def _flag(self, left: float, until: float, text: str, *, press: bool) -> None:
         """A mark or a press point, with as much of its text as there is room for."""
