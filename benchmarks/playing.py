@@ -96,13 +96,14 @@ class Measured:
 
         from cicada.demo.harbour import make_demo
         from cicada.media.cache import user_cache
+        from cicada.store.projectfile import load, save
         from cicada.window.app import make_application, make_window
 
         self.app = make_application()
         self.window = make_window(user_cache())
-        self.window.document.open(make_demo(folder / "demo"))
-        project = replace(self.window.document.project, fps=(fps, 1), plays=0)
-        self.window.document._show(many_voices(project))
+        file = make_demo(folder / "demo")
+        save(many_voices(replace(load(file), fps=(fps, 1), plays=0)), file)
+        self.window.document.open(file)
         self.window.resize(1280, 800)
         self.window.show()
         window = self.window
@@ -320,7 +321,13 @@ def react(target):
         def doing():
             return transport._link._player.status().doing
 
-        wait(lambda: window.planning.at_rest and transport._link._player.status().rate)
+        wait(
+            lambda: (
+                window.planning.at_rest
+                and not window.jobs.running
+                and transport._link._player.status().rate
+            )
+        )
         found = {"play": [], "scrub": []}
         for number in range(40):
             began = time.monotonic()

@@ -8,7 +8,7 @@ in 10 ms.
 
 from collections import deque
 from collections.abc import Callable
-from concurrent.futures import Future
+from concurrent.futures import Future, wait
 from functools import partial
 from typing import NamedTuple
 
@@ -60,6 +60,8 @@ from cicada.playback.output import AudioOutput
 from cicada.playback.preparing import Beside, Preparing, Ready, at_once
 
 BLOCK = 512
+# Seconds of sound handed over that nobody waits into.
+SPARE = 0.08
 # Seconds a peak is told for, so that nobody who looks at the meter less often misses it.
 HELD = 0.1
 
@@ -134,6 +136,10 @@ class Player:
 
     def _prepare(self, make: Callable[[], Ready], then: Callable[[Ready], None]) -> None:
         self._soon, self._then = self._beside(make), then
+        # Most often it is ready before what was handed over is heard, and then a block sooner.
+        spare = self.output.delay() - SPARE
+        if spare > 0:
+            wait([self._soon], spare)
 
     def _take_what_is_ready(self) -> None:
         """Use what has been made ready, and do what had to wait for it."""

@@ -511,20 +511,19 @@ def slow_drift(project: Project, run: Run) -> list[dict]:
     slow = Slow(project, run)
     made, o = slow.play(), slow.origin
 
-    def moved(moment):
-        return sum(max(0, min(moment + o, up) - moves) for _, moves, up in slow.passed)
+    def late(moment):
+        """The run time up to a moment, less standstills, less how far the picture has come."""
+        moment += o
+        stood = sum(max(0, min(moment, moves) - entered) for entered, moves, _ in slow.passed)
+        moved = sum(max(0, min(moment, up) - moves) for _, moves, up in slow.passed)
+        return moment - stood - moved
 
-    def stood(moment):
-        return sum(max(0, min(moment + o, moves) - entered) for entered, moves, _ in slow.passed)
-
+    lateness = {p["at"]: late(p["at"]) for p in made["picture"]}
     found = []
     for voice in made["voices"]:
         start, end = voice["pieces"][0][0], voice["pieces"][-1][1]
-        ahead = [
-            p["at"] - start - (stood(p["at"]) - stood(start)) - (moved(p["at"]) - moved(start))
-            for p in made["picture"]
-            if start <= p["at"] < end
-        ]
+        began = late(start)
+        ahead = [lateness[p["at"]] - began for p in made["picture"] if start <= p["at"] < end]
         if voice["sync"] != "locked" and ahead:
             where = {name: voice[name] for name in ("scene", "layer", "frame")}
             found.append({**where, "start": start, "largest": max(ahead), "last": ahead[-1]})

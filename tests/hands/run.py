@@ -138,7 +138,8 @@ def look_at_all(window, app):
 
 def settle(window, app):
     """Wait until the plan is that of the project."""
-    end = time.monotonic() + 40
+    # A worker that gives way to all else takes its time on a machine that is busy.
+    end = time.monotonic() + 120
     while not (
         window.planning.up_to_date and window.presence.up_to_date and not window.jobs.running
     ):
