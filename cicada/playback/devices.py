@@ -14,6 +14,9 @@ LOOK = 1.5
 # Seconds handed over ahead at most, where a hole has shown that the usual are too few; and after
 # which without another hole they may be fewer again.
 LONGEST, CALM = 0.6, 60.0
+# Seconds after which an output that goes on missing blocks is opened anew: in some servers a stream
+# that has once run dry is never filled again as far as was asked.
+DRY = 2.0
 
 
 class Ports(NamedTuple):
@@ -34,8 +37,9 @@ class Port:
         self._ports, self._tell = ports, tell
         self._wanted = ""
         self._told: Devices | None = None
-        # Sample frames since the last look, since the last hole, and since anything sounded.
-        self._since = self._calm = self._idle = 0
+        # Sample frames since the last look, since the last hole, since anything sounded, and since
+        # this output was opened.
+        self._since = self._calm = self._idle = self._fresh = 0
         self._latency = LATENCY
         # The holes of the outputs before this one.
         self._missed = 0
@@ -56,9 +60,11 @@ class Port:
         self._since += count
         self._calm = 0 if self.missed > missed else self._calm + count
         self._idle = self._idle + count if idle else 0
+        self._fresh += count
         if self._ports is None:
             return
-        if self.missed > missed and self._latency < LONGEST and not idle:
+        may = self._latency < LONGEST or self._fresh > DRY * rate
+        if self.missed > missed and may and not idle:
             # What was waiting to be heard is over, so nothing is lost by opening it anew.
             self._reopen(self._ports, min(2 * self._latency, LONGEST))
             self._hand_over(block)
@@ -87,7 +93,7 @@ class Port:
         self._look(ports, failure)
 
     def _reopen(self, ports: Ports, latency: float) -> None:
-        self._missed, self._latency = self.missed, latency
+        self._missed, self._latency, self._fresh = self.missed, latency, 0
         self.output.close()
         self.output = ports.open(self._wanted, latency)
 

@@ -493,6 +493,30 @@ def test_after_a_hole_more_is_handed_over_ahead_until_it_has_long_been_calm(film
     assert machine.latencies[3:] == [0.15]
 
 
+class Dry(RecordingOutput):
+    """One that is never filled again: each block comes too late."""
+
+    def write(self, block):
+        super().write(block)
+        self.missed += 1
+
+
+def test_an_output_that_stays_dry_is_opened_anew_every_other_second(film):
+    machine = Machine("desk")
+    make = machine.open
+
+    def dry(name, latency):
+        made = make(name, latency)
+        made.__class__ = Dry
+        return made
+
+    machine.open = dry
+    player = machine.player(film)
+    some_blocks(player, 10 * RATE // BLOCK)
+    assert machine.latencies[:3] == [0.15, 0.3, 0.6]
+    assert machine.latencies[3:] == [0.6] * 4
+
+
 def test_a_device_that_goes_is_replaced_and_the_film_goes_on(film):
     machine = Machine("desk")
     player = machine.player(film)
