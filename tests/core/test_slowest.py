@@ -58,3 +58,5 @@ def test_a_film_that_always_works_says_so():
 
 def test_it_stops_when_it_is_told_to():
     assert slowest(bell(frames=200), Run(), 320, lambda share: share < 0.1) is None
+    # Between two milliseconds too: 328 samples work, and 336 do not.
+    assert slowest(bell(), Run(), 320, lambda share: share <= 328 / 8000) is None
