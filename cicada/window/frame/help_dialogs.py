@@ -48,7 +48,7 @@ class KeysDialog(QDialog):
         self._menus = menus
         self.setWindowTitle("Keys")
         column = QVBoxLayout(self)
-        column.setContentsMargins(18, 14, 18, 14)
+        column.setContentsMargins(18, 6, 18, 8)
         self.table = QLabel(keys_table(menus, COLUMNS))
         self.table.setAccessibleName("Keys")
         area = QScrollArea()
@@ -111,7 +111,7 @@ def keys_table(menus: list[QMenu], columns: int, *, for_paper: bool = False) -> 
 
 
 def _heading(text: str, colour: str) -> str:
-    return f"<td colspan='2' style='padding:5px 8px 0; color:{colour}'><b>{text}</b></td>"
+    return f"<td colspan='2' style='padding:3px 8px 0; color:{colour}'><b>{text}</b></td>"
 
 
 class ShapesDialog(QDialog):

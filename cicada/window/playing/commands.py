@@ -77,7 +77,7 @@ class PlayCommands(QObject):
             ("silence", "Silence everything", "Esc", self.silence_wanted.emit),
             ("repeat", "Again and again, or not", "Ctrl+R", self.repeat),
             ("slower", "Full, half or quarter speed", "Ctrl+Alt+R", self.slower),
-            ("draw_time", "Pretend that drawing takes its time…", "Ctrl+Alt+D", self.ask_draw_time),
+            ("draw_time", "Pretend a slower machine…", "Ctrl+Alt+D", self.ask_draw_time),
             None,
             ("range_begin", "The range begins here", "7", lambda: self.range_edge(first=True)),
             ("range_end", "The range ends here", "8", lambda: self.range_edge(first=False)),
