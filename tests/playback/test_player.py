@@ -11,15 +11,11 @@ from cicada.core.mix import Mixer
 from cicada.core.model import PressPoint, Run
 from cicada.core.planner import plan
 from cicada.media.cache import user_cache
-from cicada.media.sources import SoundSources
-from cicada.playback.devices import Ports
 from cicada.playback.messages import (
     FILM,
     IDLE,
     LISTENING,
     SCRUBBING,
-    Device,
-    Devices,
     LetGo,
     Listen,
     Load,
@@ -32,14 +28,11 @@ from cicada.playback.messages import (
     Scrub,
     Step,
     Stop,
-    UseDevice,
 )
-from cicada.playback.output import LATENCY, OutputFailed, RecordingOutput, SilentOutput
+from cicada.playback.output import LATENCY, RecordingOutput, SilentOutput
 from cicada.playback.player import BLOCK, Player
-from cicada.store.projectfile import load
-from cicada.store.sounds_folder import sound_files
+from tests.playback.sound_server import RATE
 
-RATE = 48000
 # The steepest change from one sample to the next that the demo's own sounds make is below this.
 CLICK = 0.35
 
@@ -55,25 +48,6 @@ class Virtual:
 
     def sleep(self, seconds):
         self.now += seconds
-
-
-class Film:
-    def __init__(self, demo):
-        self.project = load(demo)
-        self.plan = plan(self.project, Run())
-        self.files = {sound: str(path) for sound, path in sound_files(self.project, demo).items()}
-        sources = SoundSources(self.project, sound_files(self.project, demo), user_cache())
-        self.render = Mixer(self.plan, self.project, sources).mix(0, self.plan.length).T
-
-    def player(self):
-        player = Player(RecordingOutput(RATE), user_cache())
-        player.handle(Load(self.project, self.plan, self.files))
-        return player
-
-
-@pytest.fixture(scope="module")
-def film(demo):
-    return Film(demo)
 
 
 class Beside:
@@ -422,130 +396,3 @@ def test_a_new_hand_after_one_that_let_go_begins_where_it_is(film):
     run(player, 1)
     assert player._feed.sample >= base.start(200)
     assert player._feed.held
-
-
-class Failing(RecordingOutput):
-    def write(self, block):
-        raise OutputFailed("the sound device has gone", remedy="connect it again")
-
-
-class Machine:
-    """Devices that can be taken away and connected again."""
-
-    def __init__(self, *names):
-        self.names = list(names)
-        self.opened, self.latencies = [], []
-
-    def open(self, name, latency):
-        self.latencies.append(latency)
-        if not self.names:
-            made = SilentOutput(RATE, "no sound device", sleep=lambda seconds: None)
-        else:
-            made = RecordingOutput(RATE)
-            made.real, made.name = True, name if name in self.names else self.names[0]
-        self.opened.append(made)
-        return made
-
-    def there(self):
-        return tuple(Device(name, name.title()) for name in self.names)
-
-    def player(self, film):
-        player = Player(self.open("", LATENCY), user_cache(), Ports(self.open, self.there))
-        player.handle(Load(film.project, film.plan, film.files))
-        player.handle(Play(0))
-        return player
-
-
-def some_blocks(player, count):
-    for _ in range(count):
-        player.step()
-
-
-class Starved(RecordingOutput):
-    """One that is handed its fourth block too late."""
-
-    def write(self, block):
-        super().write(block)
-        self.missed += len(self._blocks) == 4
-
-
-def test_after_a_hole_more_is_handed_over_ahead_until_it_has_long_been_calm(film, monkeypatch):
-    monkeypatch.setattr("cicada.playback.devices.CALM", 1.0)
-    machine = Machine("desk")
-    make = machine.open
-
-    def starved(name, latency):
-        made = make(name, latency)
-        made.__class__ = Starved
-        return made
-
-    machine.open = starved
-    player = machine.player(film)
-    some_blocks(player, 200)
-    assert machine.latencies == [0.15, 0.3, 0.6]
-    assert player.status(0.0).missed == 3
-    # The block that came too late is the first of what follows.
-    first, second, third = (output.recorded() for output in machine.opened)
-    heard = np.concatenate((first[: 3 * BLOCK], second[: 3 * BLOCK], third))
-    assert np.array_equal(heard, film.render[: len(heard)])
-    player.handle(Stop())
-    some_blocks(player, 100)
-    assert machine.latencies[3:] == [0.15]
-
-
-class Dry(RecordingOutput):
-    """One that is never filled again: each block comes too late."""
-
-    def write(self, block):
-        super().write(block)
-        self.missed += 1
-
-
-def test_an_output_that_stays_dry_is_opened_anew_every_other_second(film):
-    machine = Machine("desk")
-    make = machine.open
-
-    def dry(name, latency):
-        made = make(name, latency)
-        made.__class__ = Dry
-        return made
-
-    machine.open = dry
-    player = machine.player(film)
-    some_blocks(player, 10 * RATE // BLOCK)
-    assert machine.latencies[:3] == [0.15, 0.3, 0.6]
-    assert machine.latencies[3:] == [0.6] * 4
-
-
-def test_a_device_that_goes_is_replaced_and_the_film_goes_on(film):
-    machine = Machine("desk")
-    player = machine.player(film)
-    some_blocks(player, 20)
-    machine.names.clear()
-    player.output.write = Failing(RATE).write
-    some_blocks(player, 20)
-    assert not player.output.real
-    assert player.status(0.0).doing == FILM
-    machine.names.append("desk")
-    some_blocks(player, 200)
-    assert player.output.real
-    heard = player.output.recorded()
-    at = player._here() - len(heard)
-    assert np.array_equal(heard, film.render[at : at + len(heard)])
-    said = [report for report in player.reports if isinstance(report, Devices)]
-    assert [each.used for each in said] == ["", "desk"]
-
-
-def test_a_device_chosen_is_used_while_it_is_there_and_again_when_it_is_back(film):
-    machine = Machine("desk", "headset")
-    player = machine.player(film)
-    player.handle(UseDevice("headset"))
-    some_blocks(player, 4)
-    assert player.output.name == "headset"
-    machine.names.remove("headset")
-    player.output.write = Failing(RATE).write
-    some_blocks(player, 4)
-    assert player.output.name == "desk"
-    machine.names.append("headset")
-    some_blocks(player, 200)
-    assert player.output.name == "headset"

@@ -179,7 +179,7 @@ class _Rulers:
     def _late(self) -> None:
         """The frames that a slow machine stretches, and those on which sound leads there."""
         axis = self.view.traces.axis
-        if axis is not None:
+        if axis is not None and (len(axis.late) or len(axis.leads)):
             late = np.repeat(axis.late[:, None], 2, axis=1)
             _bars(self.p, self.view, late, RULER - LATE, LATE, theme.OCHRE)
             _bars(self.p, self.view, axis.leads, RULER - LATE, LATE, theme.SLATE)

@@ -114,9 +114,10 @@ class Shapes:
         """Say at its end by how much a voice is ahead of the picture there, if that is seen."""
         axis, project = self.view.traces.axis, self.view.project
         drift = None if axis is None or trace.goes_on else axis.drifts.get(trace.voice.key)
+        if drift is None or drift.last <= tolerance_of(project):
+            return
         # Where another sound begins, it would be taken for that one's.
-        alone = self._past_beginnings(box.end + 6) == box.end + 6
-        if drift is not None and alone and drift.last > tolerance_of(project):
+        if self._past_beginnings(box.end + 6) == box.end + 6:
             self.p.setFont(theme.font(10, italic=True))
             words, edge = f"{ahead_text(drift.last, project)} ahead", float(self.view.width)
             self._write(box.end + 6, box.upper + 1, words, theme.OCHRE, right=edge)

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cicada.core.drift import Drift, drifts
+from cicada.core.drift import Drift, Lateness, drifts
 from cicada.deliver.drift_report import as_csv, as_json
 from cicada.disk.writing import whole_file, write_all
 from cicada.errors import CicadaError
@@ -24,7 +24,7 @@ from cicada.window.state.jobs import Job, Jobs
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Session
 from cicada.window.widgets.asking import Asking
-from cicada.window.words.drift import drift_sentence, limit_sentence, tolerance_of
+from cicada.window.words.drift import drift_sentence, limit_sentence, steps_text, tolerance_of
 from cicada.window.words.quantities import count
 
 VOICE = Qt.ItemDataRole.UserRole
@@ -86,6 +86,7 @@ class DriftList(QDialog):
     def _refresh(self) -> None:
         """List those of the plan that is drawn."""
         plan, project = self._planning.plan, self._planning.project
+        lateness = Lateness(plan)
         slow = any(stretch.late for stretch in plan.stretches)
         self._found = [drift for drift in drifts(plan) if drift.last] if slow else []
         key = next((item.data(VOICE).voice.key for item in self.list.selectedItems()), None)
@@ -94,6 +95,7 @@ class DriftList(QDialog):
         for drift in sorted(self._found, key=lambda drift: -drift.last):
             item = QListWidgetItem(drift_sentence(drift, project, plan))
             item.setData(VOICE, drift)
+            item.setToolTip(steps_text(drift, lateness, project))
             self.list.addItem(item)
             if drift.voice.key == key:
                 self.list.setCurrentItem(item)

@@ -2,12 +2,16 @@
 
 from math import floor
 
-from cicada.core.drift import Drift
+from cicada.core.drift import Drift, Lateness
 from cicada.core.editing import Cell
 from cicada.core.model import Project
 from cicada.core.plan import Plan
 from cicada.core.slowest import Slowest
 from cicada.window.words.numbers import fixed
+from cicada.window.words.quantities import count
+
+# So many of the frames on which a sound gets ahead are named.
+STEPS = 4
 
 
 def tolerance_of(project: Project) -> int:
@@ -40,6 +44,18 @@ def drift_sentence(drift: Drift, project: Project, planned: Plan) -> str:
     there, frame, _ = planned.frame_at(beyond)
     elsewhere = "" if there.scene == scene.id else f" of {project.scene(there.scene).label}"
     return f"{said}, by more than a frame from frame {project.shown(frame)}{elsewhere} on"
+
+
+def steps_text(drift: Drift, lateness: Lateness, project: Project) -> str:
+    """On which frames a sound gets ahead, the first few, and how many more there are."""
+    steps = list(lateness.steps(drift.voice.start, int(drift.ats[-1])))
+    named = [
+        f"frame {project.shown(step.frame)} of {project.scene(step.scene).label}, "
+        f"{ahead_text(step.late, project)}"
+        for step in steps[:STEPS]
+    ]
+    more = f"; and on {count(len(steps) - STEPS, 'frame')} more" if len(steps) > STEPS else ""
+    return f"It gets ahead on {'; '.join(named)}{more}."
 
 
 def limit_sentence(found: Slowest, cell: Cell | None, project: Project) -> str:

@@ -83,6 +83,8 @@ def test_what_runs_ahead_is_listed_gone_to_and_saved(slow, qtbot, settled, tmp_p
     dialog = drift_list(slow, qtbot)
     found = [drift for drift in drifts(slow.planning.plan) if drift.last]
     assert dialog.list.count() == len(found) > 0
+    assert "It gets ahead on frame" in dialog.list.item(0).toolTip()
+    assert "frames more." in dialog.list.item(0).toolTip()
     first = max(found, key=lambda drift: drift.last)
     dialog.list.setCurrentRow(0)
     visit, frame, _ = slow.planning.plan.frame_at(first.beyond(2000))
