@@ -14,6 +14,7 @@ from cicada.window.clip.card import Card
 from cicada.window.clip.chosen_clip import ChosenClip, Making
 from cicada.window.clip.comparing import Comparing
 from cicada.window.clip.cutting import Cutting
+from cicada.window.clip.deciding import Deciding
 from cicada.window.clip.landing import Landing
 from cicada.window.clip.lines import Lines
 from cicada.window.clip.looping import Looping
@@ -41,6 +42,7 @@ class ClipCommands(QObject):
         self,
         chosen: ChosenClip,
         comparing: Comparing,
+        deciding: Deciding,
         card: Card,
         sounds: Sounds,
         hits: Hits,
@@ -50,7 +52,8 @@ class ClipCommands(QObject):
         asking: Asking,
     ) -> None:
         super().__init__()
-        self.chosen, self.comparing, self.card, self.clipboard = chosen, comparing, card, clipboard
+        self.chosen, self.comparing, self.deciding = chosen, comparing, deciding
+        self.card, self.clipboard = card, clipboard
         self.sheet, self.session, self.notices = chosen.sheet, chosen.session, chosen.notices
         self.cutting = Cutting(chosen, sounds, asking)
         self.landing = Landing(chosen, hits)
@@ -68,6 +71,8 @@ class ClipCommands(QObject):
 
         return [
             ("open_clip", "Open the clip, or close it", "E", self.open_clip),
+            ("ways", "Compare locked, free and hold", "Shift+F", self.deciding.compare_sync),
+            ("passes", "Compare if sounding, next pass", "Shift+G", self.deciding.compare_passes),
             ("open_line", "Open the layer's line", "Shift+L", self.open_line),
             ("open_master", "Open the master line", "Shift+K", self.open_master),
             None,

@@ -23,6 +23,8 @@ from cicada.window.clip.options import (
     QUEUE,
     SYNC,
 )
+from cicada.window.drawing import theme
+from cicada.window.drawing.icons import icon
 from cicada.window.widgets.choice import Choice
 from cicada.window.widgets.fields import (
     LEVEL,
@@ -88,7 +90,9 @@ class ClipPages(QWidget):
         self._units = units
         self._fillers: list[Callable[[list[Clip]], None]] = []
         self.controls: dict[str, QWidget] = {}
+        self._pictured: list[QPushButton] = []
         self.pages = [self._when(), self._which(), self._ends(), self._loud()]
+        self.dress()
 
     def fill(self, clips: list[Clip]) -> None:
         """Show the settings of clips."""
@@ -125,19 +129,33 @@ class ClipPages(QWidget):
         )
         return button
 
+    def _comparing(self, command: str, where: str) -> QPushButton:
+        """A button that has all choices of its row drawn on the sheet."""
+        button = self._button("", command, f"Draw each of these on the sheet, to compare {where}")
+        button.setAccessibleName(f"Compare {where}")
+        button.setObjectName("small")
+        button.setFixedWidth(28)
+        self._pictured.append(button)
+        return button
+
+    def dress(self) -> None:
+        """Take the icons in the colours of now."""
+        for button in self._pictured:
+            button.setIcon(icon("ways", theme.INK.name()))
+
     # -- when ----------------------------------------------------------------------------------
 
     def _when(self) -> Page:
         page = Page()
         sync = self._choice("sync", "keeps time", SYNC)
-        page.row("keeps time", sync)
+        page.row("keeps time", sync, self._comparing("ways", "(Shift+F)"))
         self.controls["sync"] = sync.buttons["free"]
         asked = self._choice("if_sounding", "if sounding", IF_SOUNDING)
         queue = self._choice("if_sounding", "if sounding", QUEUE)
         # Two rows of one choice: what is chosen in one is not chosen in the other.
         for choice, other in ((asked, queue), (queue, asked)):
             choice.chosen.connect(lambda _, other=other: other.set_values(()))
-        page.row("if sounding", asked)
+        page.row("if sounding", asked, self._comparing("passes", "in the next pass (Shift+G)"))
         page.row("", queue)
         self.controls["if_sounding"] = asked.buttons["on_top"]
         busy = self._choice("busy", "it is", BUSY)

@@ -21,6 +21,7 @@ from cicada.window.drawing.traced import Trace
 from cicada.window.drawing.traces import EVERYWHERE, Extent, Row
 from cicada.window.drawing.view import SheetView
 from cicada.window.drawing.waveform import columns_image
+from cicada.window.drawing.way_paint import paint_way_lanes
 
 # How far about a sounding, in pixels, its marks reach.
 ABOUT = 12
@@ -124,6 +125,17 @@ class _Sheet:
             self._head(row, number, top, height)
         clip = p.clipBoundingRect().toRect()
         p.setClipRect(clip.intersected(QRect(HEAD, top, view.width - HEAD, height)))
+        ways = view.ways
+        if ways is not None and row.layer is not None and ways.cell.layer == row.layer.id:
+            paint_way_lanes(p, view, ways)
+        else:
+            self._stands(row, top, height)
+        p.setClipRect(clip)
+        p.fillRect(0, top + height - 1, view.width, 1, theme.RULE_STRONG)
+
+    def _stands(self, row: Row, top: int, height: int) -> None:
+        """All that stands on a row and sounds from it."""
+        p, view = self.p, self.view
         pale = row.layer is not None and row.layer.id in view.silent
         p.setOpacity(0.5 if pale else 1.0)
         self._chosen_cell(row, top, height)
@@ -140,8 +152,6 @@ class _Sheet:
         self._trial(row, top, height)
         p.setOpacity(1.0)
         self._opened(row)
-        p.setClipRect(clip)
-        p.fillRect(0, top + height - 1, view.width, 1, theme.RULE_STRONG)
 
     def _opened(self, row: Row) -> None:
         """What is opened in this row, over all that is drawn closed."""

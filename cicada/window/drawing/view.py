@@ -17,6 +17,7 @@ from cicada.window.drawing.narrow import RowWaves
 from cicada.window.drawing.open_clip import Openable
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.drawing.traces import Row, SceneTraces
+from cicada.window.drawing.way_lanes import WayLanes
 
 # What the upper ruler can count; the lower one counts frames.
 UNITS = ("seconds", "timecode", "beats")
@@ -68,6 +69,7 @@ class SheetView:
     pending: Mapping[str, list[Pending]] = field(default_factory=dict)
     gone: frozenset[Cell] = frozenset()
     opened: Openable | None = None
+    ways: WayLanes | None = None
     points: Mapping[str, frozenset[int]] = field(default_factory=dict)
     range: tuple[int, int] | None = None
     range_is_played: bool = False

@@ -3,8 +3,10 @@
 from functools import partial
 
 from PySide6.QtCore import QPoint
+from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QMenu
 
+from cicada.core.ways import VALUES
 from cicada.window.frame.menu_table import ON_PICTURE, ON_TAB, show_history
 from cicada.window.frame.menus import Menus
 from cicada.window.frame.parts import Parts
@@ -66,6 +68,7 @@ def _the_sheet(p: Parts, menus: Menus) -> None:
     p.sheet.menu_wanted.connect(lambda at: menus.pop_up(p.on_sheet.cell_menu(), at))
     p.sheet.ruler_menu_wanted.connect(lambda at, frame: menus.pop_up(p.on_rulers.menu(frame), at))
     p.sheet.point_menu_wanted.connect(lambda at, actions: menus.pop_up(actions, at))
+    p.sheet.way_chosen.connect(p.deciding.take)
     p.sheet.plays_wanted.connect(lambda at: _plays_menu(p, menus, at))
     p.on_sheet.files_wanted.connect(p.imports.paste)
     p.on_sheet.history_wanted.connect(lambda: show_history(p))
@@ -112,6 +115,9 @@ def _picture_and_playing(p: Parts, menus: Menus) -> None:
 
 def _the_keys(p: Parts) -> None:
     """Where the keys go when something has been typed."""
+    for number in range(max(map(len, VALUES.values()))):
+        key = QShortcut(QKeySequence(str(number + 1)), p)
+        key.activated.connect(partial(p.deciding.hear, number))
     p.card.left.connect(p.sheet.setFocus)
     p.scenes.named.connect(p.sheet.setFocus)
     for field in p.findChildren(TypedField):

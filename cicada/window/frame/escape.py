@@ -1,5 +1,6 @@
 """Esc: one thing after the other is let go of, what is heard first."""
 
+from cicada.window.clip.deciding import Deciding
 from cicada.window.frame.lower_half import LowerHalf
 from cicada.window.picture.commands import PictureCommands
 from cicada.window.playing.listening import Listening
@@ -17,11 +18,13 @@ class Escape:
         trying: Trying,
         transport: Transport,
         listening: Listening,
+        deciding: Deciding,
         pictures: PictureCommands,
         lower: LowerHalf,
     ) -> None:
         self._sheet, self._trying, self._transport = sheet, trying, transport
-        self._listening, self._pictures, self._lower = listening, pictures, lower
+        self._listening, self._deciding = listening, deciding
+        self._pictures, self._lower = pictures, lower
 
     def silence(self) -> None:
         """Let go of what is dragged or tried out, else of what sounds, else of what is shown."""
@@ -33,7 +36,7 @@ class Escape:
         sounding = self._transport.sounding
         self._listening.stop()
         self._transport.stop()
-        if sounding or self._sheet.on_opened.close():
+        if sounding or self._deciding.close() or self._sheet.on_opened.close():
             return
         session = self._sheet.session
         if self._pictures.over_sheet is not None:

@@ -25,6 +25,7 @@ MOUSE = (
     ("Ctrl held", "copy instead"),
     ("Shift or Alt held", "hold the snap off"),
     ("Drag a span's end", "let the span end elsewhere"),
+    ("1 to 4", "hear a way that is compared"),
     ("Drag over empty rows", "choose what is inside"),
     ("Shift+click", "choose up to here"),
     ("Ctrl+click", "choose one more, or one less"),

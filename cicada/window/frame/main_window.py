@@ -114,7 +114,7 @@ class MainWindow(Parts):
         self.on_picture.close_window()
         for part in (
             self.imports, self.decoding, self.transport, self.mix_row, self.clipboard, self.jobs,
-            self.planning,
+            self.ways, self.planning,
             self.presence, self.elsewhere, self.frames, self.document, self.collecting,
         ):  # fmt: skip
             part.close()

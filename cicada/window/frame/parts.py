@@ -11,6 +11,7 @@ from cicada.window.clip.card import Card
 from cicada.window.clip.chosen_clip import ChosenClip
 from cicada.window.clip.commands import ClipCommands
 from cicada.window.clip.comparing import Comparing
+from cicada.window.clip.deciding import Deciding
 from cicada.window.drawing import theme
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.frame.delivering import Delivering
@@ -65,6 +66,7 @@ from cicada.window.state.planning import Planning
 from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
+from cicada.window.state.ways import Ways
 from cicada.window.state.work import Work
 from cicada.window.widgets.asking import Asking
 
@@ -96,6 +98,7 @@ class Parts(QMainWindow):
         self.presence = Presence(self.document, cache, self.permission)
         self.conditions = Conditions(self.session)
         self.planning = Planning(self.document, self.presence, self.conditions)
+        self.ways = Ways(self.session, self.planning, self.conditions)
         self.sounds = Sounds(self.document, self.presence, cache)
         self.frames = Frames(self.document, self.permission)
         self.elsewhere = Elsewhere(self.document, recovery.parent / "claims")
@@ -130,12 +133,13 @@ class Parts(QMainWindow):
         self.mix_row = MixRow(self.planning, self.presence, cache, self.sounds, self.jobs)
         self.sheet = Sheet(
             self.session, self.planning, self.conditions, self.trying, self.sounds, pictures,
-            self.frames, self.mix_row, self.hits, Snapping(),
+            self.frames, self.mix_row, self.hits, Snapping(), self.ways,
         )  # fmt: skip
         self.overview = Overview(self.sheet)
         self.scenes = SceneTabs(self.session)
         self.chosen_clip = ChosenClip(self.sheet, self.planning, self.notices)
         self.comparing = Comparing(self.chosen_clip, self.transport, self.work)
+        self.deciding = Deciding(self.chosen_clip, self.ways, self.conditions, self.transport)
         self.card = Card(
             self.session, self.planning, self.arranging, self.comparing, self.sounds, self.notices
         )
@@ -172,8 +176,8 @@ class Parts(QMainWindow):
             self.sheet, self.planning, self.transport, self.going_about, self.jobs, asking
         )
         self.on_clip = ClipCommands(
-            self.chosen_clip, self.comparing, self.card, self.sounds, self.hits, self.clipboard,
-            self.transport, self.work, asking,
+            self.chosen_clip, self.comparing, self.deciding, self.card, self.sounds, self.hits,
+            self.clipboard, self.transport, self.work, asking,
         )  # fmt: skip
         self.imports = ImportCommands(
             session, self.shelf, self.sounds, self.listening, self.arranging, self.decoding,
@@ -200,14 +204,16 @@ class Parts(QMainWindow):
             self.trying,
             self.transport,
             self.listening,
+            self.deciding,
             self.on_picture,
             self.lower_half,
         )
 
         # What waits for a timer, a signal or another program ends with the window.
         for each in (
-            self.sound_files, self.comparing, self.on_playing, self.on_picture, self.on_shelf,
-            self.on_sheet, self.on_clip, self.files, self.going_back, self.adding, self.dropped,
+            self.sound_files, self.comparing, self.deciding, self.on_playing, self.on_picture,
+            self.on_shelf, self.on_sheet, self.on_clip, self.files, self.going_back, self.adding,
+            self.dropped,
         ):  # fmt: skip
             each.setParent(self)
 
@@ -243,6 +249,7 @@ class Parts(QMainWindow):
         self.setStyleSheet(theme.style())
         self.sound_pictures.forget()
         self.rail.dress()
+        self.card.clip.dress()
         self.card.refresh()
         self.sheet.redraw()
         for part in self.findChildren(QWidget):

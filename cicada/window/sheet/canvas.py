@@ -13,6 +13,7 @@ from typing_extensions import override
 
 from cicada.core.editing import Cell
 from cicada.core.model import Project
+from cicada.core.ways import VALUES
 from cicada.window.drawing import theme
 from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.layout import HEAD, MARKS, MIX, MIX_OPEN
@@ -24,6 +25,7 @@ from cicada.window.drawing.playhead import FLAG, FLAG_TALL, paint_flag
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.drawing.traces import EVERYWHERE, Extent, Row, SceneTraces
 from cicada.window.drawing.view import Pending, SheetView
+from cicada.window.drawing.way_lanes import LANE, WayLane, WayLanes
 from cicada.window.playing.trying import Trying
 from cicada.window.sheet.ground import Ground
 from cicada.window.sheet.mix_row import MixRow
@@ -35,7 +37,9 @@ from cicada.window.state.hits import Hits
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Opened, Session
 from cicada.window.state.sounds import Sounds
+from cicada.window.state.ways import Ways
 from cicada.window.widgets.fields import NameField
+from cicada.window.words.ways import NAMES, way_words
 
 # Among the rows to be painted anew: the mix below them.
 THE_MIX = -1
@@ -61,7 +65,9 @@ class SheetCanvas(Ground):
         mix_row: MixRow,
         hits: Hits,
         snapping: Snapping,
+        ways: Ways,
     ) -> None:
+        self.ways = ways
         super().__init__(session, planning)
         self.conditions, self.trying = conditions, trying
         self.sounds, self.pictures, self.frames = sounds, pictures, frames
@@ -79,6 +85,7 @@ class SheetCanvas(Ground):
         # The points chosen of what is opened, by the name of their line.
         self.points: dict[str, frozenset[int]] = {}
         self._opened: Openable | None = None
+        self._lanes: WayLanes | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sheet")
         # The sheet paints all of itself, so nothing beneath it need be painted first.
@@ -93,6 +100,7 @@ class SheetCanvas(Ground):
         conditions.changed.connect(self._keep_range)
         session.scene_changed.connect(self._another_scene)
         session.opened_changed.connect(self._open)
+        ways.changed.connect(self._show_ways)
         session.playhead_moved.connect(self._playhead_moved)
         session.gone_to.connect(self.show_frame)
         planning.planned.connect(self._new_plan)
@@ -155,12 +163,68 @@ class SheetCanvas(Ground):
         self.points = {}
         self._opened = None
         opened = self.session.opened
+        if opened is not None:
+            self.ways.close_all()
         self.place.mix = MIX_OPEN if opened is not None and not opened.layer else MIX
         self._share_height(self.traces)
         self._set_scroll_bars()
         if opened is not None and opened.layer:
             self.show_row(opened.layer)
         self.redraw()
+
+    # -- ways that are compared ------------------------------------------------------------------
+
+    @override
+    def _wanted_for_ways(self, layer: str) -> int:
+        ways = self.ways
+        if ways.cell is None or ways.cell.layer != layer:
+            return 0
+        return LANE * len(VALUES[ways.setting]) + 1
+
+    def _show_ways(self) -> None:
+        """Give the ways that are compared their room."""
+        if self.waits_open and self.ways.cell is not None:
+            # Each way has waits of its own, so frames have one width in all of them.
+            self.open_waits(on=False)
+        self._share_height(self.traces)
+        self._set_scroll_bars()
+        if self.ways.cell is not None:
+            self.show_row(self.ways.cell.layer)
+        self.redraw()
+
+    @override
+    def open_waits(self, *, on: bool) -> None:
+        if on:
+            self.ways.close_all()
+        super().open_waits(on=on)
+
+    @property
+    def way_lanes(self) -> WayLanes | None:
+        """The ways that are compared, as they are drawn now."""
+        cell = self.ways.cell
+        row = None if cell is None else self.traces.row_of(cell.layer)
+        if cell is None or row is None:
+            return None
+        if self._lanes is None:
+            self._lanes = WayLanes(cell, self._way_lanes(cell), 0)
+        return self._lanes._replace(top=self.place.row_top(row))
+
+    def _way_lanes(self, cell: Cell) -> list[WayLane]:
+        ways, now = self.ways, self.ways.now
+        lanes = []
+        planned = {way.value: way for way in ways.found}
+        for number, value in enumerate(VALUES[ways.setting], 1):
+            way = planned.get(value)
+            traces, words = None, ""
+            if way is not None and now is not None:
+                scene = way.project.layer(cell.layer)[0]
+                traces = SceneTraces(way.project, way.plan, scene, ways.number)
+                words = way_words(way, cell, ways.number, now)
+            heard = value == ways.heard
+            lanes.append(
+                WayLane(value, str(number), NAMES[value], words, traces, way is now, heard)
+            )
+        return lanes
 
     def show_edit(self, old: Project, new: Project) -> None:
         """Show at once what was put where; what will sound follows with the plan."""
@@ -179,7 +243,10 @@ class SheetCanvas(Ground):
         self.viewport().update()
 
     def _is_open(self, layer: str) -> bool:
-        return self.session.opened is not None and self.session.opened.layer == layer
+        opened, compared = self.session.opened, self.ways.cell
+        return (opened is not None and opened.layer == layer) or (
+            compared is not None and compared.layer == layer
+        )
 
     def _soil(self, number: int, stretch: Extent) -> None:
         """Have a stretch of a row painted anew."""
@@ -263,6 +330,7 @@ class SheetCanvas(Ground):
     def redraw(self) -> None:
         self._picture = None
         self._opened = None
+        self._lanes = None
         self._dirty.clear()
         self.viewport().update()
 
@@ -333,6 +401,7 @@ class SheetCanvas(Ground):
             pending=self._pending,
             gone=self._gone,
             opened=self.opened,
+            ways=self.way_lanes,
             points=self.points,
             range=self.range,
             range_is_played=self.conditions.scope == "range",

@@ -82,9 +82,14 @@ class Ground(QAbstractScrollArea):
         if row.layer is None:
             return THIN_ROW
         height, opened = self._heights.get(row.layer.id, usual), self.session.opened
+        height = max(height, self._wanted_for_ways(row.layer.id))
         if opened is None or opened.layer != row.layer.id:
             return height
         return max(height, LINE_OPEN if opened.frame is None else CLIP_OPEN)
+
+    def _wanted_for_ways(self, layer: str) -> int:
+        """The room a row needs where ways are compared on it; whoever draws them overrides it."""
+        return 0
 
     def set_height(self, layer: str, height: int) -> None:
         """Give a layer's row another height."""

@@ -32,6 +32,7 @@ from cicada.window.drawing.layout import (
 )
 from cicada.window.drawing.rulers import end_box
 from cicada.window.drawing.sound_pictures import SoundPictures
+from cicada.window.drawing.way_lanes import WayLane
 from cicada.window.playing.trying import Trying
 from cicada.window.sheet import hands, head_hands
 from cicada.window.sheet.canvas import SheetCanvas
@@ -47,6 +48,7 @@ from cicada.window.state.hits import Hits
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
+from cicada.window.state.ways import Ways
 from cicada.window.widgets.drag import dragged_files, dragged_sound
 from cicada.window.widgets.fields import NameField
 
@@ -65,6 +67,7 @@ class Sheet(SheetCanvas):
     ruler_menu_wanted = Signal(QPoint, int)
     plays_wanted = Signal(QPoint)
     point_menu_wanted = Signal(QPoint, list)
+    way_chosen = Signal(str)
 
     def __init__(
         self,
@@ -78,10 +81,11 @@ class Sheet(SheetCanvas):
         mix_row: MixRow,
         hits: Hits,
         snapping: Snapping,
+        ways: Ways,
     ) -> None:
         super().__init__(
             session, planning, conditions, trying, sounds, pictures, frames, mix_row, hits,
-            snapping,
+            snapping, ways,
         )  # fmt: skip
         self._hand: Hand | None = None
         self.on_opened = OnOpened(self)
@@ -127,12 +131,20 @@ class Sheet(SheetCanvas):
             self._hand = self._press_head(point)
         elif point.y() < TOP:
             self._hand = self._press_rulers(point, keys)
+        elif (lane := self._lane_under(point)) is not None:
+            self.way_chosen.emit(lane.value)
         elif (hand := self.on_opened.press(point, keys)) is not None:
             self._hand = hand
         elif point.y() < self.place.foot:
             self._hand = self._press_rows(point, keys)
         else:
             self._hand = hands.ScrubHand(self, point)
+
+    def _lane_under(self, point: QPointF) -> WayLane | None:
+        """The way under a point, of those that are compared."""
+        lanes = self.way_lanes
+        inside = TOP <= point.y() < self.place.foot
+        return lanes.at(point) if lanes is not None and inside else None
 
     def _press_rulers(self, point: QPointF, keys: Keys) -> Hand | None:
         if keys & Keys.ShiftModifier:
@@ -225,6 +237,8 @@ class Sheet(SheetCanvas):
         shape = Qt.CursorShape.ArrowCursor
         if point.x() < HEAD and self.under.edge(point) is not None:
             shape = Qt.CursorShape.SplitVCursor
+        elif self._lane_under(point) is not None:
+            shape = Qt.CursorShape.PointingHandCursor
         elif (over := self.on_opened.cursor(point)) is not None:
             shape = over
         elif point.x() >= HEAD and point.y() >= TOP:
@@ -267,7 +281,7 @@ class Sheet(SheetCanvas):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         point = event.position()
         layer = self.under.layer(point.y())
-        if self.on_opened.type_at(point):
+        if self._lane_under(point) is not None or self.on_opened.type_at(point):
             return
         if point.x() < HEAD and layer is not None and point.x() < LEVEL_X - 8:
             self.rename_layer(layer)
@@ -345,11 +359,19 @@ class Sheet(SheetCanvas):
     @override
     def viewportEvent(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
-            found = self.under.voice(QPointF(event.pos()))
-            text = hover_sentence(self.traces, *found) if found is not None else ""
+            text = self._said_of(QPointF(event.pos()))
             QToolTip.showText(event.globalPos(), text, self.viewport())
             return True
         return super().viewportEvent(event)
+
+    def _said_of(self, point: QPointF) -> str:
+        """What is under a point, in words."""
+        lane = self._lane_under(point)
+        if lane is not None:
+            how = "" if lane.now else f" A click sets it so, {lane.key} lets it be heard."
+            return f"{lane.name}: {lane.words}.{how}"
+        found = self.under.voice(point)
+        return hover_sentence(self.traces, *found) if found is not None else ""
 
     # -- dropping ------------------------------------------------------------------------------
 

@@ -103,7 +103,7 @@ class _Clip:
 
     def parts(self) -> list[Phrase]:
         clip = self.clip
-        reason = self._why_silent()
+        reason = self.why_silent()
         verb = " starts on " if not reason else " stands on "
         parts = [
             Phrase(self.name, "sound"),
@@ -120,13 +120,14 @@ class _Clip:
             parts += [Phrase(", "), Phrase(words, "if_sounding")]
         if reason:
             return [*parts, Phrase(f"; {reason}.")]
-        return [*parts, *self._ends(self._voice())]
+        return [*parts, *self.ends(self.voice())]
 
-    def _voice(self) -> Voice:
+    def voice(self) -> Voice:
+        """Its sounding in that pass; there must be one."""
         place = Anchor(self.scene.id, self.layer.id, self.clip.frame)
         return next(v for v in self.plan.voices if v.anchor == place and v.visit == self.visit)
 
-    def _why_silent(self) -> str:
+    def why_silent(self) -> str:
         """Why nothing sounds, or nothing if something does."""
         place = Anchor(self.scene.id, self.layer.id, self.clip.frame)
         voices = self.plan.voices
@@ -140,7 +141,8 @@ class _Clip:
         why = why_silent(self.project, self.scene, self.layer, self.clip, events)
         return in_sentence(why, self.clip, self.name)
 
-    def _ends(self, voice: Voice) -> list[Phrase]:
+    def ends(self, voice: Voice) -> list[Phrase]:
+        """How and where that is over."""
         clip = self.clip
         waited = ""
         if voice.why == "queued":
@@ -214,6 +216,16 @@ class _Clip:
             return ""
         left = voice.length - (piece.clip_start + piece.end - piece.start)
         return f", {left / self.plan.rate:.2f} s before its own end"
+
+
+def ending(
+    project: Project, plan: Plan, scene: Scene, layer: Layer, clip: Clip, number: int
+) -> str:
+    """How and where the clip ends in the pass of that number, or why it does not sound there."""
+    said = _Clip(project, plan, scene, layer, clip, number)
+    reason = said.why_silent()
+    words = reason or plain(said.ends(said.voice()))
+    return words.removeprefix(", and ").removeprefix(", ").removesuffix(".")
 
 
 def plain(parts: list[Phrase]) -> str:
