@@ -6,21 +6,28 @@ from dataclasses import make_dataclass
 import msgspec
 import numpy as np
 
-from benchmarks.films import Noise, crowd, many_keyframes
-from benchmarks.runner import compare, figure, measure
+from benchmarks.films import RATE, Noise, crowd, many_keyframes, project
+from benchmarks.runner import absolute, compare, figure, measure
 from cicada.core.mix import Mixer
-from cicada.core.model import Project, Run
+from cicada.core.model import Clip, Layer, Project, Run, Sound
 from cicada.core.plan import Voice
 from cicada.core.planner import plan
+from cicada.core.tone import InMemory
 from cicada.deliver.levels import BLOCK
+from cicada.playback.messages import FILM, Load
+from cicada.playback.meters import Meters, packed
+from cicada.playback.player import BLOCK as BLOCK_PLAYED
 from cicada.store.projectfile import dumps, loads
 
 LIVE = 1024
+# Blocks played in one go, and how often, where a share of the processor is measured.
+AT_ONCE, ROUNDS = 90, 15
 
 
 def figures():
     yield from planning()
     yield from mixing()
+    yield from meters()
     yield from files()
 
 
@@ -131,3 +138,50 @@ def files():
 if __name__ == "__main__":
     for each in figures():
         print(each, file=sys.stderr)
+
+
+def meters():
+    """What metering adds to each block that is played, as a share of the time the block lasts."""
+    for count, target in ((8, 2.0), (64, 8.0)):
+        made = steady(count)
+        noise, planned = SteadyNoise(), plan(made)
+        plain, metered = Mixer(planned, made, noise), Mixer(planned, made, noise)
+        measuring = Meters(RATE)
+        measuring.watch(metered, Load(made, planned, {}))
+        at = {plain: 0, metered: 0}
+
+        def blocks(mixer, at=at, measuring=measuring):
+            for _ in range(AT_ONCE):
+                block = mixer.mix(at[mixer], BLOCK_PLAYED)
+                if mixer.meter is not None:
+                    where = (at[mixer], 1, 0, FILM, at[mixer])
+                    packed(measuring.read(block, where, 1.0, mixer))
+                at[mixer] += BLOCK_PLAYED
+
+        took = measure(
+            {"plain": lambda m=plain: blocks(m), "metered": lambda m=metered: blocks(m)}, ROUNDS
+        )
+        share = (took["metered"] - took["plain"]) / (AT_ONCE * BLOCK_PLAYED / RATE)
+        name = f"meters of the whole and {count} layers, of a core"
+        yield absolute(name, 100 * share, "%", target)
+
+
+def steady(count):
+    """A minute of so many layers, each of which sounds all the time."""
+    layers = [
+        Layer(id=f"l{n}", keyframes=(Clip(frame=0, sound="s", loops=0, level=1 / count),))
+        for n in range(count)
+    ]
+    sound = Sound(id="s", frames=RATE, rate=RATE, channels=2)
+    return project(layers, [sound], 60 * 24)
+
+
+class SteadyNoise:
+    """A second of noise."""
+
+    def __init__(self):
+        random = np.random.default_rng(1)
+        self._noise = InMemory(random.uniform(-0.5, 0.5, (2, RATE)).astype(np.float32))
+
+    def source(self, sound, first, last, speed):
+        return self._noise

@@ -32,5 +32,10 @@ class MemoryPlayer:
         self.player.reports.clear()
         return found
 
+    def readings(self):
+        found = list(self.player.readings)
+        self.player.readings.clear()
+        return found
+
     def close(self):
         pass

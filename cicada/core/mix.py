@@ -10,6 +10,7 @@ from collections.abc import Collection
 import numpy as np
 from numpy.typing import NDArray
 
+from cicada.core.layer_meter import LayerMeter
 from cicada.core.model import Project
 from cicada.core.motion import MasterLine, Motion
 from cicada.core.plan import Plan
@@ -40,6 +41,8 @@ class Mixer:
         self._next = 0
         self._expected = 0
         self._scratch = np.empty((2, 0), np.float32)
+        # What measures each layer, where somebody wants to know.
+        self.meter: LayerMeter | None = None
 
     @property
     def length(self) -> int:
@@ -62,7 +65,10 @@ class Mixer:
             self._next += 1
         if self._scratch.shape[1] != count:
             self._scratch = np.empty((2, count), np.float32)
-        self._add(out, start, end)
+        if self.meter is None:
+            self._add(out, start, end)
+        else:
+            self._add_metered(out, start, end, self.meter)
         if self.master.active:
             out *= self.master.gains(start, end).astype(np.float32)
         return out
@@ -77,7 +83,29 @@ class Mixer:
                 multiply(samples[:, start - shift : end - shift], gain, into)
                 add(out, into, out)
             else:
-                tone.add_to(out, start, end, scratch)
+                tone.add_to((out,), start, end, scratch)
+        self._forget_ended(end)
+
+    def _add_metered(
+        self, out: NDArray[np.float32], start: int, end: int, meter: LayerMeter
+    ) -> None:
+        """The same in the same order, and each voice to its layer's sum, too."""
+        scratch, mono = self._scratch, self._scratch[:1]
+        meter.begin(end - start)
+        for tone in self._sounding:
+            layer = meter.of(meter.numbers[tone.voice.layer])
+            low, high, samples, shift, gain, wide = tone.plain
+            if low <= start and end <= high:
+                into = scratch if wide else mono
+                np.multiply(samples[:, start - shift : end - shift], gain, into)
+                np.add(out, into, out)
+                np.add(layer, into, layer)
+            else:
+                tone.add_to((out, layer), start, end, scratch)
+        meter.end()
+        self._forget_ended(end)
+
+    def _forget_ended(self, end: int) -> None:
         if end >= self._soonest_end:
             self._sounding = [tone for tone in self._sounding if tone.end > end]
             self._soonest_end = min((tone.end for tone in self._sounding), default=NEVER)

@@ -185,8 +185,8 @@ class Tone:
         self._starts.append(start)
         self._kinds.append((plain, number))
 
-    def add_to(self, out: Samples, start: int, end: int, scratch: Samples) -> None:
-        """Add run samples ``start..end`` of the voice to ``out``, shape (2, end - start).
+    def add_to(self, outs: tuple[Samples, ...], start: int, end: int, scratch: Samples) -> None:
+        """Add run samples ``start..end`` of the voice to ``outs``, each of shape (2, end - start).
 
         ``scratch`` is of the same shape, to work in: fresh memory for each product is slower.
         """
@@ -200,13 +200,13 @@ class Tone:
             high = min(until, self._starts[index + 1])
             plain, number = self._kinds[index]
             if number >= 0 and low < high:
-                self._add_stretch(out, scratch, (start, low, high), number, plain=plain)
+                self._add_stretch(outs, scratch, (start, low, high), number, plain=plain)
             low, index = high, index + 1
         self.plain = self._plain_from(end)
 
     def _add_stretch(
         self,
-        out: Samples,
+        outs: tuple[Samples, ...],
         scratch: Samples,
         times: tuple[int, int, int],
         number: int,
@@ -226,7 +226,6 @@ class Tone:
             if proved is None:
                 return
             samples = proved[:, a - begins : b - begins]
-            target = out[:, a - origin : b - origin]
             factor = self._gain
             if gains is not None:
                 here = gains[..., a - low : b - low]
@@ -236,7 +235,9 @@ class Tone:
             wide = len(samples) == 2 or (factor.ndim == 2 and len(factor) == 2)
             product = scratch[:, : b - a] if wide else scratch[:1, : b - a]
             np.multiply(samples, factor, product)
-            np.add(target, product, target)
+            for out in outs:
+                target = out[:, a - origin : b - origin]
+                np.add(target, product, target)
 
     def _gains(self, low: int, high: int, number: int) -> Gains:
         gains = self.shape.gains(np.arange(low, high), number)

@@ -6,12 +6,15 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from cicada.core.loudness import Loudness
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Layer, Project, Scene
 from cicada.core.planner import plan as plan_of
 from cicada.core.timebase import resampled_length
 from cicada.core.tone import right
-from cicada.errors import BadSound
+from cicada.core.true_peak import TruePeak
+from cicada.deliver.levels import BLOCK
+from cicada.errors import BadSound, Cancelled
 from cicada.jobs.worker import decoded, progress
 from cicada.media.cache import SoundCache
 from cicada.media.ingest import ingest
@@ -37,11 +40,6 @@ def take_measures(path: Path | None, content: str, rate: int, cache: Path) -> Me
     return measured(store, key, rate)
 
 
-def warm_up() -> None:
-    """Import what measuring needs, a second's work, before anybody waits for it."""
-    import scipy.signal  # noqa: F401 - see above
-
-
 class Listenable(Struct, frozen=True):
     """A sound ready to be listened to: its key in the cache, its length there, its measures."""
 
@@ -64,6 +62,34 @@ def hear_file(path: Path, content: str, rate: int, cache: Path) -> Listenable:
     samples = resampled_length(taken.info.frames, taken.info.rate, rate)
     decoded()
     return Listenable(key, samples, measured(store, key, rate))
+
+
+class FilmLevels(Struct, frozen=True):
+    """The film as it is mixed down: ``loudness`` in LUFS (None: too quiet or short), linear peaks.
+
+    ``loudest`` is the highest momentary loudness.
+    """
+
+    loudness: float | None
+    loudest: float | None
+    peak: float
+    true_peak: float
+
+
+def film_levels(project: Project, files: dict[str, Path], cache: Path) -> FilmLevels:
+    """Measure one pass of the film; sounds that are not in the cache are silent."""
+    sources = SoundSources(project, files, SoundCache(cache), only_cached=True)
+    silent = {layer.id for _, layer in project.all_layers() if layer.mute}
+    mixer = Mixer(plan_of(project), project, sources, silent)
+    loud, true, peak = Loudness(project.rate), TruePeak(), 0.0
+    for start in range(0, mixer.length, BLOCK):
+        if not progress(start / mixer.length):
+            raise Cancelled("measuring the film was stopped")
+        block = mixer.mix(start, min(BLOCK, mixer.length - start))
+        loud.add(block)
+        true.add(block)
+        peak = max(peak, float(np.abs(block).max(initial=0.0)))
+    return FilmLevels(loud.integrated, loud.loudest, peak, float(true.held.max()))
 
 
 def find_hits(key: str, rate: int, cache: Path) -> Moments | None:

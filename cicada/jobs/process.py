@@ -13,6 +13,7 @@ from threading import Lock
 from typing import TypeVar, TypeVarTuple, Unpack, cast
 
 from cicada.jobs.worker import FIELDS, serve
+from cicada.media.parent import start_alone
 
 R = TypeVar("R")
 Ts = TypeVarTuple("Ts")
@@ -84,7 +85,7 @@ class WorkerProcess:
                 process = _CONTEXT.Process(
                     target=serve, args=(theirs, self.shared), name="cicada-worker", daemon=True
                 )
-                process.start()
+                start_alone(process)
                 # So that the pipe is closed when the process is gone.
                 theirs.close()
                 self._process = process

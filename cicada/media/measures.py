@@ -4,20 +4,15 @@ from typing import NamedTuple
 
 import numpy as np
 from msgspec import Struct
-from numpy.typing import NDArray
 
 from cicada.core.arrays import Samples
+from cicada.core.loudness import Loudness
 from cicada.media.cache import SoundCache
 from cicada.media.peaks import FINEST, level_lengths
 
 # Below this, -60 dB of full scale, a head or tail counts as silent.
 SILENCE = 0.001
 AT_ONCE = 1 << 17
-# ITU-R BS.1770-4: blocks of 400 ms every 100 ms, the absolute and the relative gate.
-STEPS_A_SECOND = 10
-STEPS_A_BLOCK = 4
-ABSOLUTE_GATE = -70.0
-RELATIVE_GATE = -10.0
 
 
 class Seam(NamedTuple):
@@ -52,13 +47,13 @@ def measured(cache: SoundCache, key: str, rate: int) -> Measures | None:
     if samples is None or peaks is None or not (samples.right() and peaks.right()):
         return None
     measures = measure(samples.samples, peaks.samples, rate)
-    cache.write_note(f"{key}-measures", measures)
+    cache.write_note(f"{key}-measured", measures)
     return measures
 
 
 def known_measures(cache: SoundCache, key: str) -> Measures | None:
     """The measures of ``key`` if they have been taken."""
-    return cache.read_note(f"{key}-measures", Measures)
+    return cache.read_note(f"{key}-measured", Measures)
 
 
 def measure(samples: Samples, peaks: Samples, rate: int) -> Measures:
@@ -76,54 +71,15 @@ def measure(samples: Samples, peaks: Samples, rate: int) -> Measures:
 
 
 def loudness(samples: Samples, rate: int) -> float | None:
-    """Integrated loudness in LUFS (ITU-R BS.1770-4), None if nothing passes the gate.
+    """Integrated loudness in LUFS of samples (channels, n); None if nothing passes the gates.
 
-    Works through the sound in pieces; a sound shorter than one block is one block by itself.
+    A sound shorter than 0.4 s has none.
     """
-    # Slow to import, and only ever wanted in a worker.
-    from pyloudnorm.iirfilter import IIRfilter
-    from scipy.signal import lfilter
-
-    filters = (
-        IIRfilter(4.0, 0.5**0.5, 1500.0, rate, "high_shelf"),
-        IIRfilter(0.0, 0.5, 38.0, rate, "high_pass"),
-    )
-    channels, count = samples.shape
-    steps = count * STEPS_A_SECOND // rate
-    edges = [number * rate // STEPS_A_SECOND for number in range(steps + 1)]
-    states = [np.zeros((channels, max(len(f.a), len(f.b)) - 1)) for f in filters]
-    # The energy between each two edges, over both channels.
-    energies = np.zeros(max(1, steps))
-    piece = STEPS_A_SECOND * 10
-    for first in range(0, max(1, steps), piece):
-        last = min(first + piece, steps)
-        end = edges[last] if steps >= STEPS_A_BLOCK else count
-        heard = samples[:, edges[first] : end].astype(np.float64)
-        for number, each in enumerate(filters):
-            heard, states[number] = lfilter(each.b, each.a, heard, axis=1, zi=states[number])
-            heard *= each.passband_gain
-        powers = np.square(heard).sum(axis=0)
-        if steps < STEPS_A_BLOCK:
-            return _lufs(float(powers.sum()) / max(1, count))
-        starts = np.array(edges[first:last]) - edges[first]
-        energies[first:last] = np.add.reduceat(powers, starts)
-    blocks = np.convolve(energies, np.ones(STEPS_A_BLOCK), "valid")
-    return _gated(blocks / (STEPS_A_BLOCK * rate / STEPS_A_SECOND))
-
-
-def _gated(blocks: NDArray[np.float64]) -> float | None:
-    loud = blocks[blocks >= 10 ** ((ABSOLUTE_GATE + 0.691) / 10)]
-    if not len(loud):
-        return None
-    loud = loud[loud > loud.mean() * 10 ** (RELATIVE_GATE / 10)]
-    return _lufs(float(loud.mean()))
-
-
-def _lufs(power: float) -> float | None:
-    if power <= 0:
-        return None
-    value = -0.691 + 10 * float(np.log10(power))
-    return round(value, 2) if value >= ABSOLUTE_GATE else None
+    meter = Loudness(rate, len(samples))
+    for first in range(0, samples.shape[1], AT_ONCE):
+        meter.add(samples[:, first : first + AT_ONCE])
+    found = meter.integrated
+    return None if found is None else round(found, 2)
 
 
 def _silences(samples: Samples, highs: Samples) -> tuple[int, int]:

@@ -1,8 +1,27 @@
-"""A process that works for the window ends with it, however the window ends."""
+"""Processes that work for the window: how they are started, and that they end with it."""
 
 import multiprocessing
 import os
 import threading
+from multiprocessing.process import BaseProcess
+
+# Products of matrices are shared out to threads that spin while they wait. Beside a player that must
+# be in time, and with a worker for each core, they only keep the others from theirs.
+_ONE_THREAD = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+
+
+def start_alone(process: BaseProcess) -> None:
+    """Start a process that reckons in its own thread alone."""
+    before = {name: os.environ.get(name) for name in _ONE_THREAD}
+    os.environ.update(_ONE_THREAD)
+    try:
+        process.start()
+    finally:
+        for name, value in before.items():
+            if value is None:
+                del os.environ[name]
+            else:
+                os.environ[name] = value
 
 
 def end_with_window() -> None:

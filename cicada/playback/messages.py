@@ -15,12 +15,14 @@ class Load(Struct, frozen=True, tag="load"):
 
     ``files`` says where each sound's file stands, ``silent`` which layers are not heard. A run
     that is ``live`` is planned as waiting for its next press, and planned anew when that comes.
+    Meters tell its ``number`` with the peaks of its layers.
     """
 
     project: Project
     plan: Plan
     files: dict[str, str]
     silent: tuple[str, ...] = ()
+    number: int = 0
     played: Plan | None = None
     live: Run | None = None
 
@@ -60,6 +62,12 @@ class Mute(Struct, frozen=True, tag="mute"):
     """The clips, by layer and frame, that are not heard for now."""
 
     clips: tuple[tuple[str, int], ...]
+
+
+class Meter(Struct, frozen=True, tag="meter"):
+    """The layer to be measured closely; empty: none."""
+
+    layer: str
 
 
 class Step(Struct, frozen=True, tag="step"):
@@ -107,8 +115,8 @@ class Quit(Struct, frozen=True, tag="quit"):
 
 
 Message = (
-    Load | Play | Repeat | Pace | Press | Mute | Step | Scrub | LetGo | Beep | UseDevice
-    | Listen | Stop | Quit
+    Load | Play | Repeat | Pace | Press | Mute | Meter | Step | Scrub | LetGo | Beep
+    | UseDevice | Listen | Stop | Quit
 )  # fmt: skip
 
 
@@ -144,16 +152,16 @@ class Status(NamedTuple):
 
     While listening it is the sound's own. It moves on by ``pace`` of a sample in the time of one.
     ``plays`` counts the messages that begin something, up to what is audible, ``missed`` the
-    blocks that were not there in time.
+    blocks that were not there in time, and ``written`` the samples handed over up to what is
+    audible.
     """
 
     doing: int
     sample: float
     clock: float
-    peak_left: float
-    peak_right: float
     real: bool
     rate: int
     plays: int
     pace: float
     missed: int
+    written: float

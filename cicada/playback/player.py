@@ -42,6 +42,7 @@ from cicada.playback.messages import (
     Listen,
     Load,
     Message,
+    Meter,
     Mute,
     Pace,
     Play,
@@ -56,14 +57,13 @@ from cicada.playback.messages import (
     Stop,
     UseDevice,
 )
+from cicada.playback.meters import ROWS, Meters, Reading
 from cicada.playback.output import AudioOutput
 from cicada.playback.preparing import Beside, Preparing, Ready, at_once
 
 BLOCK = 512
 # Seconds of sound handed over that nobody waits into.
 SPARE = 0.08
-# Seconds a peak is told for, so that nobody who looks at the meter less often misses it.
-HELD = 0.1
 
 
 class _Moment(NamedTuple):
@@ -74,8 +74,6 @@ class _Moment(NamedTuple):
     sample: float
     pace: float
     plays: int
-    # The highest samples of the block that was written then, left and right.
-    peaks: tuple[float, float]
 
 
 class Player:
@@ -91,6 +89,8 @@ class Player:
         """With ``ports`` another output is opened when one fails, is chosen or comes back."""
         self.running = True
         self.reports: deque[Report] = deque()
+        # What came out, block by block, for whoever takes it; the oldest go.
+        self.readings: deque[Reading] = deque(maxlen=ROWS)
         self._cache = cache
         self._port = Port(output, ports, self.reports.append)
         self._beside = beside
@@ -117,6 +117,7 @@ class Player:
         self._cross = round_half_up(output.rate, 100)
         self._written = 0
         self._plays = 0
+        self._meters = Meters(output.rate)
         self._history: deque[_Moment] = deque(maxlen=128)
 
     @property
@@ -153,6 +154,9 @@ class Player:
         match message:
             case Load() | Play() | Repeat() | Pace() | Press() | Mute():
                 self._about_the_film(message)
+            case Meter(layer):
+                self._meters.choose(layer)
+                self._watch()
             case Step() | Scrub() | LetGo():
                 self._under_the_hand(message)
             case Listen(key, gain, start):
@@ -175,6 +179,7 @@ class Player:
                 self._load(message)
             case Play(start, repeat, rounds, drawn):
                 self._repeat, self._rounds, self._plays_drawn = repeat, rounds, drawn
+                self._meters.begin()
                 self._begin(self._film_from(start))
             case Repeat(repeat, rounds):
                 self._repeat, self._rounds = repeat, rounds
@@ -214,8 +219,10 @@ class Player:
         here = (feed.doing, feed.sample, feed.pace) if feed is not None else (IDLE, 0.0, 0.0)
         plays = self._plays
         block = self._next_block()
-        left, right = np.abs(block).max(axis=1).tolist()
-        self._history.append(_Moment(self._written, *here, plays, (left, right)))
+        self._history.append(_Moment(self._written, *here, plays))
+        load = 0 if self._loaded is None else self._loaded.number
+        where = (self._written, self._plays, load, here[0], here[1])
+        self.readings.append(self._meters.read(block, where, here[2], self._metered()))
         self._port.write(block, idle=feed is None and self._leaving is None)
         self._written += BLOCK
 
@@ -230,20 +237,18 @@ class Player:
                 sample += (audible - moment.written) * pace
                 break
         out = self.output
-        peaks = self._peaks(audible)
         missed = self._port.missed
-        return Status(doing, sample, clock, *peaks, out.real, out.rate, plays, pace, missed)
+        return Status(doing, sample, clock, out.real, out.rate, plays, pace, missed, audible)
 
-    def _peaks(self, audible: float) -> tuple[float, float]:
-        """The highest samples, left and right, of what has been audible for the last ``HELD``."""
-        since = audible - HELD * self.output.rate
-        heard = [
-            moment.peaks
-            for moment in self._history
-            if moment.written <= audible and moment.written + BLOCK > since
-        ]
-        lefts, rights = zip(*heard, strict=True) if heard else ((0.0,), (0.0,))
-        return max(lefts), max(rights)
+    def _metered(self) -> Mixer | None:
+        """What mixes what sounds."""
+        return self._drawn if isinstance(self._feed, Scrubbed) else self._played_mixer()
+
+    def _watch(self) -> None:
+        """Have the mixers in use measure their layers."""
+        for mixer in (self._drawn, self._mixer):
+            if mixer is not None and self._loaded is not None:
+                self._meters.watch(mixer, self._loaded)
 
     def _next_block(self) -> Samples:
         block = np.zeros((2, BLOCK), np.float32)
@@ -343,6 +348,7 @@ class Player:
 
     def _use(self, ready: Ready) -> None:
         self._loaded, self._drawn, self._mixer = ready
+        self._watch()
 
     def _take_over(self, ready: Ready) -> None:
         """What plays goes on at the same frame of a new plan."""

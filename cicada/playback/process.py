@@ -4,6 +4,7 @@ Messages go down a pipe, the position comes back through shared memory, sound is
 memory-mapped cache: the window can stall without a gap in the sound.
 """
 
+import ctypes
 import multiprocessing
 import sys
 import threading
@@ -20,9 +21,10 @@ from typing import Any
 import msgspec
 
 from cicada.media.cache import SoundCache
-from cicada.media.parent import end_with_window
+from cicada.media.parent import end_with_window, start_alone
 from cicada.playback.devices import LOOK, Ports
 from cicada.playback.messages import IDLE, Device, Message, Quit, Report, Status
+from cicada.playback.meters import SIZE, Reading, Ring
 from cicada.playback.output import LATENCY, AudioOutput, OutputFailed, SilentOutput
 from cicada.playback.player import BLOCK, Player
 from cicada.playback.priority import ask_for_priority
@@ -84,7 +86,11 @@ class Outputs:
 
 
 def run_player(
-    messages: Connection, shared: "SynchronizedArray[float]", rate: int, cache: Path
+    messages: Connection,
+    shared: "SynchronizedArray[float]",
+    metered: "ctypes.Array[ctypes.c_double]",
+    rate: int,
+    cache: Path,
 ) -> None:
     """The player's process: mix and write until told to quit or the window is gone."""
     sys.setswitchinterval(_SWITCH)
@@ -97,6 +103,7 @@ def run_player(
     beside = ThreadPoolExecutor(1, "cicada-preparing")
     preparing = beside.submit(threading.get_native_id).result()
     ask_for_priority([receiver.native_id or 0, preparing])
+    ring = Ring(memoryview(metered))
     player = Player(outputs.open(), SoundCache(cache), ports, beside.submit)
     while player.running:
         with suppress(Empty):
@@ -106,6 +113,8 @@ def run_player(
             player.step()
             with shared.get_lock():
                 shared[:] = [float(value) for value in player.status(time.monotonic())]
+            while player.readings:
+                ring.write(player.readings.popleft())
             while player.reports:
                 # A window that is gone reads nothing more; the next look at the pipe ends this.
                 with suppress(OSError):
@@ -130,16 +139,18 @@ class PlayerProcess:
     def __init__(self, rate: int, cache: SoundCache) -> None:
         context: SpawnContext = multiprocessing.get_context("spawn")
         self._shared: Any = context.Array("d", _FIELDS)
+        metered = context.RawArray("d", SIZE)
+        self._ring = Ring(memoryview(metered))
         ours, theirs = context.Pipe()
         self._pipe = ours
         self.rate = rate
         self._process = context.Process(
             target=run_player,
-            args=(theirs, self._shared, rate, cache.folder),
+            args=(theirs, self._shared, metered, rate, cache.folder),
             daemon=True,
             name="cicada-player",
         )
-        self._process.start()
+        start_alone(self._process)
         theirs.close()
         self._outbox: SimpleQueue[Message | None] = SimpleQueue()
         self._sender = threading.Thread(target=self._deliver, name="cicada-to-player", daemon=True)
@@ -165,13 +176,17 @@ class PlayerProcess:
         """Where the player was when it last said so."""
         with self._shared.get_lock():
             values = list(self._shared)
-        doing, sample, clock, left, right, real, rate, plays, pace, missed = values
+        doing, sample, clock, real, rate, plays, pace, missed, written = values
         if not self.alive:
             doing = IDLE
         return Status(
-            int(doing), sample, clock, left, right, bool(real), int(rate), int(plays), pace,
-            int(missed),
+            int(doing), sample, clock, bool(real), int(rate), int(plays), pace, int(missed),
+            written,
         )  # fmt: skip
+
+    def readings(self) -> list[Reading]:
+        """What came out since it was asked last, also what will only be audible in a while."""
+        return list(self._ring.read())
 
     def reports(self) -> list[Report]:
         """What it has had to say since it was asked last."""

@@ -160,6 +160,7 @@ QPushButton#pair:focus { color: $MOSS_DEEP; }
 QFrame#elsewhere { background: $ROW_OTHER; border-top: 1.5px solid $RULE; }
 QFrame#trouble { background: $ROW_OTHER; border-top: 1.5px solid $BRICK; }
 QPushButton#pretended { color: $OCHRE; border-color: $OCHRE; font-weight: 600; }
+QPushButton#over { color: $BRICK; border-color: $BRICK; text-align: left; }
 QPushButton#checks { color: $BRICK; border-color: $BRICK; font-weight: 600; }
 QPushButton#checks[quiet="true"] { color: $INK_SOFT; border-color: $RULE_STRONG; font-weight: 400; }
 QLineEdit, QSpinBox, QComboBox, QDoubleSpinBox {

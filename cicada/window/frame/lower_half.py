@@ -10,7 +10,13 @@ class LowerHalf(QWidget):
     """Three parts under the rail; each can be given the whole of it."""
 
     def __init__(
-        self, rail: QWidget, picture: QWidget, card: QWidget, shelf: QWidget, sounding: QWidget
+        self,
+        rail: QWidget,
+        picture: QWidget,
+        card: QWidget,
+        shelf: QWidget,
+        sounding: QWidget,
+        meters: QWidget,
     ) -> None:
         super().__init__()
         self.picture, self.card, self.shelf = picture, card, shelf
@@ -24,6 +30,7 @@ class LowerHalf(QWidget):
         self.side = QStackedWidget()
         self.side.addWidget(shelf)
         self.side.addWidget(sounding)
+        self.side.addWidget(meters)
         for part in (picture, card, self.side):
             self.parts.addWidget(part)
         self.parts.setSizes([404, 440, 390])
@@ -31,8 +38,12 @@ class LowerHalf(QWidget):
         self.parts.setMinimumHeight(card.minimumHeight() + 4)
         picture.setMinimumWidth(160)
         column.addWidget(self.parts, 1)
-        self._beside = {"Shelf": shelf, "Sounding now": sounding}
-        tips = ("The sounds of the project", "What sounds at the playhead (Ctrl+4)")
+        self._beside = {"Shelf": shelf, "Sounding now": sounding, "Meters": meters}
+        tips = (
+            "The sounds of the project",
+            "What sounds at the playhead (Ctrl+4)",
+            "Loudness and peaks of what is heard (Ctrl+9)",
+        )
         self.buttons: list[QPushButton] = []
         for (words, part), tip in zip(self._beside.items(), tips, strict=True):
             button = QPushButton(words)

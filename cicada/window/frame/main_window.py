@@ -113,8 +113,8 @@ class MainWindow(Parts):
         """End all that runs beside the window."""
         self.on_picture.close_window()
         for part in (
-            self.imports, self.decoding, self.transport, self.mix_row, self.clipboard, self.jobs,
-            self.ways, self.planning,
-            self.presence, self.elsewhere, self.frames, self.document, self.collecting,
+            self.imports, self.decoding, self.transport, self.metering, self.mix_row,
+            self.clipboard, self.jobs, self.ways, self.planning, self.presence,
+            self.elsewhere, self.frames, self.document, self.collecting,
         ):  # fmt: skip
             part.close()

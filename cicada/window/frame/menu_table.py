@@ -86,6 +86,7 @@ def table(parts: Parts) -> list[Menu]:
             ("wide_shelf", "Widen the shelf", "Ctrl+3", lambda: lower.widen(lower.side)),
             ("sounding", "What sounds now, or the shelf", "Ctrl+4",
              lambda: lower.show_beside(parts.sounding)),
+            ("meters", "Meters, or the shelf", "Ctrl+9", lambda: lower.show_beside(parts.meters)),
             *pictures.views(),
             Inner("Snap to", parts.on_sheet.snaps),
             Inner("Over the picture", pictures.over_menu),

@@ -30,6 +30,8 @@ from cicada.window.picture.view import PictureView
 from cicada.window.playing.commands import PlayCommands
 from cicada.window.playing.link import PlayerMaker
 from cicada.window.playing.listening import Listening
+from cicada.window.playing.metering import Metering
+from cicada.window.playing.meters_panel import MetersPanel
 from cicada.window.playing.now_sounding import NowSounding
 from cicada.window.playing.rail import Rail
 from cicada.window.playing.scrubbing import Scrubbing
@@ -119,6 +121,9 @@ class Parts(QMainWindow):
         self.transport = Transport(
             self.session, self.planning, self.presence, self.conditions, make_player, self.settings
         )
+        self.metering = Metering(
+            self.transport, self.planning, self.presence, self.sounds, cache, self.jobs
+        )
         self.scrubbing = Scrubbing(self.planning, self.transport)
         self.picture = PictureView(self.session, self.frames, self.transport)
         self.listening = Listening(
@@ -151,12 +156,16 @@ class Parts(QMainWindow):
             self.sound_files,
         )  # fmt: skip
         self.rail = Rail(
-            self.session, self.transport, self.scrubbing, self.conditions, self.planning
-        )
+            self.session, self.transport, self.scrubbing, self.conditions, self.planning,
+            self.metering,
+        )  # fmt: skip
         self.sounding = NowSounding(self.session, self.planning, self.transport)
+        self.meters = MetersPanel(self.session, self.metering)
         self.menu_bar = QMenuBar()
         self.top = Top(self.session, self.planning, self.menu_bar, self.scenes)
-        self.lower_half = LowerHalf(self.rail, self.picture, self.card, self.shelf, self.sounding)
+        self.lower_half = LowerHalf(
+            self.rail, self.picture, self.card, self.shelf, self.sounding, self.meters
+        )
         self.foot = Foot(self.document, self.lower_half.buttons)
         self.trouble = TroubleStrip(self.log)
         self.elsewhere_strip = ElsewhereStrip(self.document, self.elsewhere)

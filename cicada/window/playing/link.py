@@ -1,9 +1,11 @@
 """The window's end of the player: what is asked of one, and the one in use."""
 
+from collections import deque
 from pathlib import Path
 from typing import Protocol
 
 from cicada.playback.messages import Load, Message, Report, Status
+from cicada.playback.meters import Reading
 from cicada.window.state.planning import Planning
 
 
@@ -25,6 +27,9 @@ class PlayerLink(Protocol):
     def reports(self) -> list[Report]:
         """What it has had to say since it was asked last."""
 
+    def readings(self) -> list[Reading]:
+        """What came out since it was asked last, also what will only be audible in a while."""
+
     def close(self) -> None:
         """End it."""
 
@@ -36,7 +41,7 @@ class PlayerMaker(Protocol):
         """A player at that rate."""
 
 
-def load_of(planning: Planning, files: dict[str, Path]) -> Load:
+def load_of(planning: Planning, files: dict[str, Path], number: int) -> Load:
     """The newest plan, as the player is told of it."""
     played = planning.played
     return Load(
@@ -44,6 +49,7 @@ def load_of(planning: Planning, files: dict[str, Path]) -> Load:
         planning.plan,
         {sound: str(path) for sound, path in files.items()},
         tuple(sorted(planning.silent)),
+        number,
         None if played is None else planning.played_plan,
         played.run if played is not None and played.live else None,
     )
@@ -55,6 +61,7 @@ class Link:
     def __init__(self, make: PlayerMaker) -> None:
         self._make = make
         self._player: PlayerLink | None = None
+        self._soon: deque[Reading] = deque()
 
     @property
     def there(self) -> bool:
@@ -74,6 +81,7 @@ class Link:
         """Start a player in place of the one there is."""
         self.close()
         self._player = self._make(rate)
+        self._soon.clear()
 
     def send(self, message: Message) -> None:
         """Tell the player, if there is one."""
@@ -87,6 +95,18 @@ class Link:
     def reports(self) -> list[Report]:
         """What it has had to say since it was asked last."""
         return [] if self._player is None else self._player.reports()
+
+    def readings(self, audible: float) -> list[Reading]:
+        """What became audible since it was asked last.
+
+        ``audible`` are the samples handed over up to what is audible now.
+        """
+        if self._player is not None:
+            self._soon.extend(self._player.readings())
+        found = []
+        while self._soon and self._soon[0].written < audible:
+            found.append(self._soon.popleft())
+        return found
 
     def close(self) -> None:
         """End the player."""

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QWidget
 from typing_extensions import override
 
 from cicada.window.drawing import theme
+from cicada.window.playing.metering import Metering
 
 FLOOR_DB = -48.0
 FALL = 0.92
@@ -16,14 +17,19 @@ FALL = 0.92
 class Meter(QWidget):
     """Two bars for the level that comes out, with the highest of late, in dB."""
 
-    def __init__(self) -> None:
+    def __init__(self, metering: Metering) -> None:
         super().__init__()
+        self._metering = metering
+        metering.changed.connect(self._follow)
         self.setFixedHeight(26)
         self.setMinimumWidth(96)
         self.setMaximumWidth(156)
         self.setAccessibleName("Level")
         self._bars = [0.0, 0.0]
         self._highest = [0.0, 0.0]
+
+    def _follow(self) -> None:
+        self.show_peaks(*self._metering.sides)
 
     def show_peaks(self, left: float, right: float) -> None:
         """Take the newest peaks; bars fall slowly."""
@@ -52,7 +58,7 @@ class Meter(QWidget):
                 at = width * _share(self._highest[side])
                 painter.fillRect(QRectF(at, top - 1, 2, 8), theme.INK)
         highest = max(self._highest)
-        text = f"{_decibels(highest):.0f} dB" if highest else "–"
+        text = f"{round(_decibels(highest))} dB" if highest else "–"
         painter.setFont(theme.font(12))
         painter.setPen(theme.INK_SOFT)
         painter.drawText(

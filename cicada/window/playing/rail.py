@@ -8,6 +8,7 @@ from typing_extensions import override
 from cicada.window.drawing import theme
 from cicada.window.drawing.icons import icon
 from cicada.window.playing.meter import Meter
+from cicada.window.playing.metering import Metering
 from cicada.window.playing.scrubbing import Scrubbing
 from cicada.window.playing.transport import Transport
 from cicada.window.state.conditions import STEADY, Conditions
@@ -44,11 +45,12 @@ class Rail(QFrame):
         scrubbing: Scrubbing,
         conditions: Conditions,
         planning: Planning,
+        metering: Metering,
     ) -> None:
         super().__init__()
         self._session, self._transport = session, transport
         self._scrubbing = scrubbing
-        self._conditions, self._planning = conditions, planning
+        self._conditions, self._planning, self._metering = conditions, planning, metering
         self.setFixedHeight(40)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 3, 16, 3)
@@ -85,7 +87,6 @@ class Rail(QFrame):
         scrubbing.changed.connect(self._show_state)
         conditions.changed.connect(self._show_run)
         planning.planned.connect(self._show_run)
-        transport.metered.connect(self.meter.show_peaks)
         self.dress()
         self._show_place()
         self._show_run()
@@ -114,7 +115,7 @@ class Rail(QFrame):
         row.addWidget(self.note, 1)
         # What does not fit is left out, the least needed first.
         row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)
-        self.meter = Meter()
+        self.meter = Meter(self._metering)
         row.addWidget(self.meter)
 
     def dress(self) -> None:

@@ -42,6 +42,8 @@ from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 
 PACES = (1.0, 0.5, 0.25)
+# So many plans may be on their way to what is audible.
+LOADS = 64
 Doing = Literal["nothing", "film", "listening", "testing"]
 DOES: dict[type, Doing] = {Play: "film", Listen: "listening", Beep: "testing"}
 
@@ -56,7 +58,8 @@ class Transport(QObject):
     state_changed = Signal()
     waiting_changed = Signal()
     moved = Signal()
-    metered = Signal(float, float)
+    metered = Signal(list)
+    player_begun = Signal()
     listened = Signal(float)
     tested = Signal(float)
     told = Signal(str)
@@ -88,6 +91,9 @@ class Transport(QObject):
         self.waiting: PressPoint | None = None
         self.muted: frozenset[Cell] = frozenset()
         self.silent_device = False
+        # The layers of the plans that were handed over last, by their numbers.
+        self.layers: dict[int, tuple[str, ...]] = {}
+        self._loads = 0
         # The run sample that is audible, of the plan that is played.
         self.sample = 0.0
         self._timer = QTimer(self)
@@ -129,6 +135,7 @@ class Transport(QObject):
         self.devices.use_wanted()
         if self.pace != 1:
             self._link.send(Pace(self.pace, self.at_pitch))
+        self.player_begun.emit()
 
     def load(self) -> None:
         """Hand the newest plan to the player."""
@@ -141,7 +148,11 @@ class Transport(QObject):
             self._over()
             self._wanted_plays = 0
             self._begin_player(project.rate)
-        self._link.send(load_of(planning, self._presence.standing.files))
+        self._loads += 1
+        self.layers[self._loads] = tuple(layer.id for _, layer in project.all_layers())
+        while len(self.layers) > LOADS:
+            del self.layers[next(iter(self.layers))]
+        self._link.send(load_of(planning, self._presence.standing.files, self._loads))
 
     def _planned(self) -> None:
         self.load()
@@ -332,7 +343,7 @@ class Transport(QObject):
             return
         self._take_reports(self._link.reports())
         self._outages.missed(status.missed, sounding=self.sounding)
-        self.metered.emit(status.peak_left, status.peak_right)
+        self.metered.emit(self._link.readings(self._handed_over(status)))
         if status.rate and status.real == self.silent_device:
             self.silent_device = not status.real
             self.state_changed.emit()
@@ -357,6 +368,11 @@ class Transport(QObject):
         if doing != "nothing" and begun is not None:
             self._play(begun if isinstance(begun, Beep) else replace(begun, start=sample))
         self._between = between
+
+    def _handed_over(self, status: Status) -> float:
+        """How many samples had been handed over up to what is audible now."""
+        elapsed = audible(status._replace(sample=0.0, pace=1.0), time.monotonic(), 0.0)
+        return status.written + elapsed - self.devices.correction * status.rate
 
     def _audible(self, status: Status) -> float:
         return audible(status, time.monotonic(), self.devices.correction)

@@ -25,7 +25,6 @@ from typing_extensions import override
 
 from cicada.disk.paths import is_file, is_folder
 from cicada.jobs.files import Found, find_sounds
-from cicada.jobs.measuring import warm_up
 from cicada.media.blocks import SoundInfo
 from cicada.media.decode import describe
 from cicada.store.importing import INSIDE_UP_TO, SUFFIXES
@@ -57,8 +56,6 @@ class ImportDialog(QDialog):
         self._listening, self._jobs = listening, jobs
         self._counting: Job | None = None
         self._asked = 0
-        for _ in range(jobs.workers):
-            jobs.run(warm_up, done=lambda _: None, failed=lambda _: None)
         self.model = QFileSystemModel(self)
         self.model.setOption(QFileSystemModel.Option.DontUseCustomDirectoryIcons)
         self.model.setFilter(QDir.Filter.AllDirs | QDir.Filter.Files | QDir.Filter.NoDotAndDotDot)

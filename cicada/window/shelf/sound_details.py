@@ -48,7 +48,8 @@ def loudness_words(measures: Measures | None) -> str:
     if not measures.peak:
         return "silent"
     peak = f"peak {20 * log10(measures.peak):+.1f} dB".replace("-", "−")
-    loud = "" if measures.loudness is None else f", {measures.loudness:.1f} LUFS"
+    unknown = measures.loudness is None
+    loud = ", too short or too quiet for LUFS" if unknown else f", {measures.loudness:.1f} LUFS"
     return peak + loud.replace("-", "−")
 
 

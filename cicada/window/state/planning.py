@@ -179,8 +179,9 @@ class Planning(QObject):
         self.heard = True
         self.project, self.era = document.project, document.era
         self.plan: Plan = plan(document.project)
-        # The last plan of the document itself, also while something else is tried out.
+        # The document's own project and plan, also while something else is tried out.
         self.settled_plan = self.plan
+        self.settled = document.project
         self.silent: frozenset[str] = silent_layers(document.project)
         self.findings: list[Finding] = []
         self.run = Run()
@@ -253,7 +254,7 @@ class Planning(QObject):
             self.era = self._document.era
             self.played, self.played_plan = made.played, made.played_plan
             if project is self._document.project:
-                self.settled_plan = made.plan
+                self.settled, self.settled_plan = project, made.plan
             self.silent = silent_layers(project)
             self.number, self.settles = made.number or MOST_PASSES, made.number is not None
             self.planned.emit()
