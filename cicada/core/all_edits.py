@@ -5,6 +5,7 @@ from typing import Any
 import msgspec
 
 from cicada.core.editing import Edit, Several
+from cicada.core.frame_rate import KeepSeconds
 from cicada.core.keyframe_edits import (
     ChangeKeyframes,
     ClearKeyframes,
@@ -49,11 +50,11 @@ from cicada.errors import BadEdit
 KINDS: tuple[type[Edit], ...] = (
     AddLayer, AddParts, AddScene, AddSounds, AddTake, ChangeKeyframes, ChangeLayer, ChangePart,
     ChangeProject, ChangeScene, ChangeSounds, ClearKeyframes, ClearMark, ClearPressPoint,
-    DuplicateLayer, DuplicateScene, ForgetStyle, HushSound, InsertFrames, KeepStyle, MoveKeyframes,
-    MoveLayer, MoveMark, MovePart, MovePartEnds, MovePressPoint, MoveScene, MoveSpanEnd, PlaceClip,
-    PutKeyframes, PutMark, PutPressPoint, PutTempo, RemoveFrames, RemoveLayer, RemovePart,
-    RemoveScene, RemoveSounds, ReplaceSound, ReshapeClip, Several, TagSounds, TakeSoundsOff,
-    UseTake,
+    DuplicateLayer, DuplicateScene, ForgetStyle, HushSound, InsertFrames, KeepSeconds, KeepStyle,
+    MoveKeyframes, MoveLayer, MoveMark, MovePart, MovePartEnds, MovePressPoint, MoveScene,
+    MoveSpanEnd, PlaceClip, PutKeyframes, PutMark, PutPressPoint, PutTempo, RemoveFrames,
+    RemoveLayer, RemovePart, RemoveScene, RemoveSounds, ReplaceSound, ReshapeClip, Several,
+    TagSounds, TakeSoundsOff, UseTake,
 )  # fmt: skip
 # By the name each kind is written under. The one that holds others is read by hand.
 _BY_NAME = {kind.__struct_config__.tag: kind for kind in KINDS if kind is not Several}

@@ -1,9 +1,10 @@
 """Keyframes taken along from one place to another: scenes, projects and windows alike."""
 
 from collections.abc import Callable, Collection, Mapping
+from typing import Annotated
 
 import msgspec
-from msgspec import Struct
+from msgspec import Meta, Struct
 from msgspec.structs import replace
 
 from cicada.core.arrange import with_their_rests
@@ -13,6 +14,8 @@ from cicada.core.layer_edits import AddLayer
 from cicada.core.model import Keyframe, Layer, Project, Scene, Sound, keyframe_at
 from cicada.core.naming import all_ids, code_name, free_name, next_id
 from cicada.errors import BadEdit
+
+Positive = Annotated[int, Meta(ge=1, le=2**31)]
 
 
 class CopiedKeyframe(Struct, frozen=True):
@@ -24,11 +27,15 @@ class CopiedKeyframe(Struct, frozen=True):
 
 
 class Copied(Struct, frozen=True):
-    """Keyframes with the sounds they need; ``file`` is the project file they are from."""
+    """Keyframes with the sounds they need; ``file`` is the project file they are from.
+
+    ``fps`` is the frame rate of that project; older copies do not say it.
+    """
 
     file: str
     sounds: tuple[Sound, ...]
     keyframes: tuple[CopiedKeyframe, ...]
+    fps: tuple[Positive, Positive] | None = None
 
     def encoded(self) -> bytes:
         """As it stands on the clipboard."""
@@ -58,7 +65,7 @@ def copied(project: Project, scene: Scene, cells: Collection[Cell], file: str) -
         moved = replace(keyframe, frame=cell.frame - first)
         taken.append(CopiedKeyframe(rows[cell.layer] - first_row, layer.name, moved))
     sounds = tuple(sound for sound in project.sounds if sound.id in used)
-    return Copied(file, sounds, tuple(taken))
+    return Copied(file, sounds, tuple(taken), project.fps)
 
 
 def brought(

@@ -36,11 +36,12 @@ class LayerMeter:
         """What the voices of a layer are added to, shape (2, count)."""
         place = self._places.get(number)
         if place is not None:
-            return self._sums[place]
+            there: NDArray[np.float32] = self._sums[place]
+            return there
         place = self._places[number] = len(self._places)
         if place == len(self._sums):
             self._sums = np.concatenate((self._sums, np.empty_like(self._sums)))
-        into = self._sums[place]
+        into: NDArray[np.float32] = self._sums[place]
         into.fill(0)
         return into
 

@@ -5,8 +5,7 @@ import os
 import threading
 from multiprocessing.process import BaseProcess
 
-# Products of matrices are shared out to threads that spin while they wait. Beside a player that must
-# be in time, and with a worker for each core, they only keep the others from theirs.
+# Threads that share a product of matrices spin while they wait: they keep the player from its core.
 _ONE_THREAD = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
 
 

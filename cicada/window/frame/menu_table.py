@@ -6,6 +6,7 @@ The table is one long function, for it reads like what it is.
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QMenu
 
+from cicada.window.frame.frame_rate_dialog import FrameRateDialog
 from cicada.window.frame.help_dialogs import KeysDialog, ShapesDialog
 from cicada.window.frame.history import HistoryList
 from cicada.window.frame.menus import Inner, Menu
@@ -50,6 +51,7 @@ def table(parts: Parts) -> list[Menu]:
             ("leftovers", "What unsaved projects left…", "Ctrl+Alt+L", back.show_leftovers),
             None,
             ("settings", "Settings…", "Ctrl+,", files.settings),
+            ("frame_rate", "Frame rate…", "Ctrl+Alt+F", lambda: ask_frame_rate(parts)),
             ("mixdown", "Mixdown…", "Ctrl+M", parts.delivering.mixdown),
             None,
             ("quit", "Quit", "Ctrl+Q", parts.close),
@@ -105,6 +107,14 @@ def show_keys(parts: Parts) -> None:
     """List all keys."""
     direct = Qt.FindChildOption.FindDirectChildrenOnly
     show_beside(KeysDialog(parts, parts.menu_bar.findChildren(QMenu, options=direct)))
+
+
+def ask_frame_rate(parts: Parts) -> None:
+    """Change the frame rate, once what that does has been seen."""
+    dialog = FrameRateDialog(parts, parts.planning, parts.sheet, parts.session.scene_id)
+    if dialog.exec():
+        parts.document.do(dialog.edit)
+    dialog.deleteLater()
 
 
 def show_history(parts: Parts) -> None:

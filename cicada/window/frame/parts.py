@@ -112,8 +112,8 @@ class Parts(QMainWindow):
             self.document, self.planning, self.presence, self.sounds, self.work, self.notices
         )  # fmt: skip
         self.arranging = Arranging(self.session, self.planning, self.notices)
-        self.clipboard = Clipboard(self.session, self.notices)
         self.asking = Asking(self, self.document)
+        self.clipboard = Clipboard(self.session, self.asking.choose, self.notices)
         self.log = Log(recovery.parent / "cicada.log")
 
     def _play(self, make_player: PlayerMaker, cache: SoundCache) -> None:

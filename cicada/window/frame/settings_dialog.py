@@ -84,7 +84,7 @@ class SettingsDialog(QDialog):
             was = sum(s.length for s in self._project.scenes) * was_den / was_num
             text = (
                 f"Keyframes stay on their frames; the film lasts {frames * den / num:.2f} s "
-                f"instead of {was:.2f} s."
+                f"instead of {was:.2f} s. To keep seconds, use Project, Frame rate…"
             )
         if not self._new and rate != self._project.rate:
             text += " All sounds are converted to the new rate."

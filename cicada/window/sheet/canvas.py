@@ -378,17 +378,25 @@ class SheetCanvas(Ground):
         else:
             picture = QPixmap(round(port.width() * ratio), round(port.height() * ratio))
             picture.setDevicePixelRatio(ratio)
-        traces = self.traces
         painter = QPainter(picture)
-        view = SheetView(
+        paint_sheet(painter, self.view_now(), rows)
+        painter.end()
+        self._picture = picture
+        self._dirty.clear()
+        return picture
+
+    def view_now(self) -> SheetView:
+        """All the sheet is painted from."""
+        port = self.viewport()
+        return SheetView(
             project=self.planning.project,
-            traces=traces,
+            traces=self.traces,
             layout=self.place,
             sounds=self.sounds,
             pictures=self.pictures,
             waves=self._waves_of,
             film=self._film,
-            film_ratio=self.frames.ratio(traces.scene),
+            film_ratio=self.frames.ratio(self.traces.scene),
             mix=self.mix_row.mix,
             width=port.width(),
             height=port.height(),
@@ -406,11 +414,6 @@ class SheetCanvas(Ground):
             range=self.range,
             range_is_played=self.conditions.scope == "range",
         )
-        paint_sheet(painter, view, rows)
-        painter.end()
-        self._picture = picture
-        self._dirty.clear()
-        return picture
 
     def _waves_of(self, row: Row) -> RowWaves:
         waves = self._waves.get(id(row))

@@ -1,20 +1,25 @@
 """Keyframes and lines on the clipboard, between scenes, projects and windows."""
 
+from collections.abc import Sequence
 from pathlib import Path
+from typing import Protocol
 
 from PySide6.QtCore import QByteArray, QMimeData
 from PySide6.QtGui import QGuiApplication
 
 from cicada.core.arrange import with_their_rests
-from cicada.core.copied import brought, copied, decoded, pasting
+from cicada.core.copied import Copied, brought, copied, decoded, pasting
 from cicada.core.editing import Several
+from cicada.core.frame_rate import copied_in_seconds
 from cicada.core.keyframe_edits import ChangeKeyframes, ClearKeyframes
 from cicada.core.model import Clip
 from cicada.core.shelf_edits import AddSounds
+from cicada.core.timebase import fps_text
 from cicada.errors import CicadaError
 from cicada.store.sounds_folder import moved_sound
 from cicada.window.state.notices import Notices
 from cicada.window.state.session import Session
+from cicada.window.words.frame_rate import shifts_summary
 from cicada.window.words.quantities import TimeUnits, count, line_text, parse_line
 
 MIME = "application/x-cicada-keyframes"
@@ -22,11 +27,19 @@ MIME = "application/x-cicada-keyframes"
 LINES = "level and pan lines"
 
 
+class Choose(Protocol):
+    """Asks what is to be done; the number of the verb, ``safe`` if nobody chooses."""
+
+    def __call__(self, text: str, verbs: Sequence[str], *, safe: int, detail: str = "") -> int:
+        """Ask."""
+
+
 class Clipboard:
     """Copies what is chosen, and pastes it at the playhead."""
 
-    def __init__(self, session: Session, notices: Notices) -> None:
+    def __init__(self, session: Session, choose: Choose, notices: Notices) -> None:
         self._session, self._document, self._notices = session, session.document, notices
+        self._choose = choose
         self._copied = b""
 
     # -- keyframes -----------------------------------------------------------------------------
@@ -61,6 +74,9 @@ class Clipboard:
             self._notices.say("There are no keyframes on the clipboard.")
             return
         session, document = self._session, self._document
+        copy = self._at_this_rate(copy)
+        if copy is None:
+            return
         beside = Path(copy.file)
         try:
             added, ids = brought(
@@ -77,6 +93,22 @@ class Clipboard:
             session.choose_all(cells)
             also = f", with {count(len(added), 'sound')}" if added else ""
             self._notices.say(f"Pasted {count(len(cells), 'keyframe')}{also}.")
+
+    def _at_this_rate(self, copy: Copied) -> Copied | None:
+        """What was copied at another frame rate, by seconds or by frames; None if neither."""
+        project = self._document.project
+        if copy.fps is None or copy.fps == project.fps:
+            return copy
+        moved, shifts = copied_in_seconds(copy, project.fps, project.rate)
+        chosen = self._choose(
+            f"These were copied at {fps_text(copy.fps)} frames a second; "
+            f"here there are {fps_text(project.fps)}.",
+            ["Leave it", "Paste by frames", "Paste by seconds"],
+            safe=0,
+            detail=f"By frames they stand as many frames apart as they stood. By seconds: "
+            f"{shifts_summary(shifts, project.rate)}",
+        )
+        return {1: copy, 2: moved}.get(chosen)
 
     def close(self) -> None:
         """Take what was copied off the clipboard: its data does not outlive the window."""
