@@ -21,6 +21,7 @@ from cicada.media.ingest import ingest
 from cicada.media.measures import Measures, known_measures, loudness, measured
 from cicada.media.moments import Moments, moments_in, suggested_overlap
 from cicada.media.sources import SoundSources
+from cicada.media.tempo import Tempos, tempos_in
 
 # How often a clip's loops are played to measure how loud it is.
 LOOPS_HEARD = 3
@@ -90,6 +91,12 @@ def film_levels(project: Project, files: dict[str, Path], cache: Path) -> FilmLe
         true.add(block)
         peak = max(peak, float(np.abs(block).max(initial=0.0)))
     return FilmLevels(loud.integrated, loud.loudest, peak, float(true.held.max()))
+
+
+def find_tempo(project: Project, files: dict[str, Path], cache: Path, sound: str) -> Tempos | None:
+    """The tempos of a sound; None if it is not in the cache."""
+    key = SoundCache(cache).sound_key(project.sound(sound).hash, project.rate)
+    return tempos_in(SoundCache(cache), key, project.rate)
 
 
 def find_hits(key: str, rate: int, cache: Path) -> Moments | None:

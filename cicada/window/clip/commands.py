@@ -106,6 +106,7 @@ class ClipCommands(QObject):
             ("Let it end on", self.cutting.end_menu),
             ("Trim silence below", self.cutting.silence_menu),
             ("Match loudness", self.matching.menu),
+            ("Fit its loop to beats", self.looping.fit_menu),
             ("Style", self.styling.menu),
         ]
 

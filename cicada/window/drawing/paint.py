@@ -15,7 +15,13 @@ from cicada.window.drawing.layout import HEAD, TOP
 from cicada.window.drawing.narrow import NARROW, in_sight, narrow_image, widths_in_pixels
 from cicada.window.drawing.open_clip import OpenClip, OpenLine
 from cicada.window.drawing.open_paint import paint_open_clip, paint_open_line
-from cicada.window.drawing.rulers import frames_in_sight, major_step, paint_film, paint_rulers
+from cicada.window.drawing.rulers import (
+    beats_in_sight,
+    frames_in_sight,
+    major_step,
+    paint_film,
+    paint_rulers,
+)
 from cicada.window.drawing.shapes import AlignLeft, Shapes
 from cicada.window.drawing.traced import Trace
 from cicada.window.drawing.traces import EVERYWHERE, Extent, Row
@@ -53,9 +59,15 @@ class _Sheet:
         second = max(1, round(view.base.fps))
         # Over all rows, each of which is clipped to itself: many small fills take longer.
         self.rules: dict[bool, list[QLineF]] = {False: [], True: []}
-        for frame in frames_in_sight(view, major_step(view)):
+        on_beats = view.unit == "beats" and bool(view.traces.scene.tempo)
+        found = (
+            beats_in_sight(view)
+            if on_beats
+            else [(f % second == 0, f) for f in frames_in_sight(view, major_step(view))]
+        )
+        for strong, frame in found:
             x = round(view.layout.frame_x(frame)) + 0.5
-            self.rules[frame % second == 0].append(QLineF(x, TOP, x, self.layout.foot))
+            self.rules[strong].append(QLineF(x, TOP, x, self.layout.foot))
 
     def paint(self) -> None:
         self._below_rows()

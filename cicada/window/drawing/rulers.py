@@ -20,6 +20,8 @@ from cicada.window.words.quantities import plays_text, waits_text
 AlignLeft = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 STEPS = (1, 2, 4, 6, 12, 24, 48, 120, 240, 480, 1200, 2400, 7200, 14400, 72000, 720000)
 PARTS = (0.5, 0.25, 0.1, 0.05, 0.025, 0.01, 0.005, 0.002, 0.001)
+# Beats that are less wide, in pixels, are drawn by fours.
+LEAST_BEAT = 7.0
 ROOM = 46
 # How high the bars are below frames that last too long, and on pictures that are dropped.
 LATE = 3
@@ -40,6 +42,20 @@ def frames_in_sight(view: SheetView, step: int) -> range:
     first = max(0, floor(layout.frame(HEAD)) // step * step)
     last = min(view.traces.scene.length, floor(layout.frame(view.width)) + 1)
     return range(first, last, step)
+
+
+def beats_in_sight(view: SheetView) -> list[tuple[bool, float]]:
+    """Each beat on the sheet: whether it is the first of four, and its frame; or only those."""
+    base, scene, layout = view.base, view.traces.scene, view.layout
+    low, high = (layout.frame(x) for x in (HEAD, view.width))
+    start, end = base.start(floor(max(0, low))), base.start(floor(high) + 1)
+    end = min(end, base.start(scene.length))
+    slowest = min(60 * base.fps / tempo.bpm for tempo in scene.tempo) * layout.scale
+    return [
+        (number % 4 == 1, base.position(moment))
+        for number, moment in beats(scene, base, start, end)
+        if slowest >= LEAST_BEAT or number % 4 == 1
+    ]
 
 
 def paint_rulers(p: QPainter, view: SheetView) -> None:

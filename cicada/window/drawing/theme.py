@@ -177,6 +177,7 @@ QFrame#card { background: $CARD; border: 1px solid $RULE_STRONG; border-radius: 
 QScrollArea#pages, QScrollArea#pages > QWidget, QScrollArea#pages > QWidget > QWidget { background: transparent; }
 QLabel#soft { color: $INK_SOFT; }
 QLabel#wrong { color: $BRICK; }
+QLabel#warning { color: $OCHRE; }
 QTabBar#parts { border-top: 1px solid $RULE; }
 QTabBar#parts::tab { padding: 6px 14px 4px 4px; margin-right: 8px; color: $INK_SOFT;
   border-bottom: 2px solid transparent; background: transparent; }

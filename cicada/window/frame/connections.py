@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QMenu
 
 from cicada.core.ways import VALUES
-from cicada.window.frame.menu_table import ON_PICTURE, ON_TAB, show_history
+from cicada.window.frame.menu_table import ON_PICTURE, ON_TAB, ask_frame_rate, show_history
 from cicada.window.frame.menus import Menus
 from cicada.window.frame.parts import Parts
 from cicada.window.state.guard import guard
@@ -70,6 +70,7 @@ def _the_sheet(p: Parts, menus: Menus) -> None:
     p.sheet.point_menu_wanted.connect(lambda at, actions: menus.pop_up(actions, at))
     p.sheet.way_chosen.connect(p.deciding.take)
     p.sheet.plays_wanted.connect(lambda at: _plays_menu(p, menus, at))
+    p.on_rulers.frame_rate_wanted = partial(ask_frame_rate, p)
     p.on_sheet.files_wanted.connect(p.imports.paste)
     p.on_sheet.history_wanted.connect(lambda: show_history(p))
     p.scenes.add_wanted.connect(p.on_scene.add_scene)

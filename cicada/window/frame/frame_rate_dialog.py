@@ -99,6 +99,12 @@ class FrameRateDialog(QDialog):
         self.finished.connect(lambda _: self._beside.close())
         self._look()
 
+    def offer(self, fps: tuple[int, int]) -> None:
+        """Show what a rate would do with everything kept at its moment."""
+        self.fps_field.setCurrentText(fps_text(fps))
+        self.keep.set_value("seconds")
+        self._choose("seconds")
+
     def _choose(self, what: str) -> None:
         self.keeps = what
         self._look()

@@ -109,9 +109,11 @@ def show_keys(parts: Parts) -> None:
     show_beside(KeysDialog(parts, parts.menu_bar.findChildren(QMenu, options=direct)))
 
 
-def ask_frame_rate(parts: Parts) -> None:
-    """Change the frame rate, once what that does has been seen."""
+def ask_frame_rate(parts: Parts, fps: tuple[int, int] | None = None) -> None:
+    """Change the frame rate, once what that does has been seen; ``fps`` is offered."""
     dialog = FrameRateDialog(parts, parts.planning, parts.sheet, parts.session.scene_id)
+    if fps is not None:
+        dialog.offer(fps)
     if dialog.exec():
         parts.document.do(dialog.edit)
     dialog.deleteLater()

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
-from PySide6.QtWidgets import QMainWindow, QMenuBar, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QMainWindow, QMenuBar, QSplitter, QVBoxLayout, QWidget
 
 from cicada.media.cache import SoundCache
 from cicada.store.log import Log
@@ -182,7 +182,13 @@ class Parts(QMainWindow):
         self.on_layer = LayerCommands(self.sheet, self.arranging, notices)
         self.on_scene = SceneCommands(session, self.scenes, asking, notices)
         self.on_rulers = RulerCommands(
-            self.sheet, self.planning, self.transport, self.going_about, self.jobs, asking
+            self.sheet,
+            self.planning,
+            self.transport,
+            self.going_about,
+            self.jobs,
+            self.work,
+            asking,
         )
         self.on_clip = ClipCommands(
             self.chosen_clip, self.comparing, self.deciding, self.card, self.sounds, self.hits,
@@ -256,6 +262,9 @@ class Parts(QMainWindow):
         theme.use(night=not theme.is_night())
         self.settings.setValue("window/night", theme.is_night())
         self.setStyleSheet(theme.style())
+        # Those that stand beside it have the look set on themselves.
+        for dialog in self.findChildren(QDialog):
+            dialog.setStyleSheet(theme.style())
         self.sound_pictures.forget()
         self.rail.dress()
         self.card.clip.dress()

@@ -1,5 +1,7 @@
 """What stands on the rulers: marks, press points and tempo."""
 
+from collections.abc import Callable
+
 from cicada.core.beats import tempo_at
 from cicada.core.scene_edits import (
     ClearMark,
@@ -11,12 +13,14 @@ from cicada.core.scene_edits import (
     press_point_at,
 )
 from cicada.window.playing.transport import Transport
+from cicada.window.sheet.beats_dialog import BeatsDialog
 from cicada.window.sheet.drift_list import DriftList
 from cicada.window.sheet.going_about import GoingAbout
 from cicada.window.sheet.marks_list import MarksList
 from cicada.window.sheet.sheet import Sheet
 from cicada.window.state.jobs import Jobs
 from cicada.window.state.planning import Planning
+from cicada.window.state.work import Work
 from cicada.window.widgets.actions import Action
 from cicada.window.widgets.asking import Asking, any_words
 from cicada.window.widgets.dialogs import show_beside
@@ -34,10 +38,14 @@ class RulerCommands:
         transport: Transport,
         going_about: GoingAbout,
         jobs: Jobs,
+        work: Work,
         asking: Asking,
     ) -> None:
         self.sheet, self.planning, self.transport = sheet, planning, transport
         self.going_about, self.jobs, self.asking = going_about, jobs, asking
+        self.work = work
+        # Who changes the frame rate, and is told which would suit the beats.
+        self.frame_rate_wanted: Callable[[tuple[int, int]], None] = lambda _: None
         self.document, self.session = sheet.document, sheet.session
 
     def entries(self) -> list[Action | None]:
@@ -49,6 +57,7 @@ class RulerCommands:
             ("press", "Wait here for a press, or not", "W", self.press_point),
             ("name_press", "Name the press point…", "Shift+W", self.name_press_point),
             ("tempo", "Tempo from here…", "Shift+B", self.tempo),
+            ("beats", "Beats…", "Ctrl+B", self.show_beats),
         ]
 
     def units(self, frame: int) -> TimeUnits:
@@ -58,12 +67,18 @@ class RulerCommands:
     def menu(self, frame: int) -> list[str]:
         """What the menu on the rulers offers for a frame, which the playhead goes to."""
         self.session.move_playhead(frame)
-        names = ["mark", "name_mark", "marks", "press", "name_press", "tempo"]
+        names = ["mark", "name_mark", "marks", "press", "name_press", "tempo", "beats"]
         return [*names, "insert", "remove_frame", "scene_length"]
 
     def show_marks(self) -> None:
         """List the marks of all scenes."""
         show_beside(MarksList(self.sheet, self.session, self.going_about))
+
+    def show_beats(self) -> None:
+        """Show the beats of the scene, to be typed, tapped and found."""
+        show_beside(
+            BeatsDialog(self.sheet, self.sheet, self.transport, self.work, self.frame_rate_wanted)
+        )
 
     def show_drift(self) -> None:
         """List what runs ahead of the picture on the machine that is pretended."""
