@@ -81,6 +81,7 @@ def run_window(file: Path | None) -> int:
     guard.heard = window.went_wrong
     # The player's process starts after the first paint, so that the window is there sooner.
     QTimer.singleShot(0, window.transport.start)
+    QTimer.singleShot(0, window.remote.begin)
     QTimer.singleShot(0, window.decoding.look)
     QTimer.singleShot(0, window.going_back.look)
 

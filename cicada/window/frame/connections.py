@@ -111,6 +111,9 @@ def _picture_and_playing(p: Parts, menus: Menus) -> None:
     p.adding.sounds_found.connect(p.imports.import_files)
     p.on_picture.panel_wanted.connect(p.lower_half.show_beside)
     p.on_picture.window_opened.connect(menus.lend)
+    p.remote.told.connect(p.notices.say)
+    p.remote.raise_wanted.connect(p.activateWindow)
+    p.remote.quit_wanted.connect(p.close)
     p.on_playing.silence_wanted.connect(p.escape.silence)
 
 

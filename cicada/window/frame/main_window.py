@@ -113,7 +113,7 @@ class MainWindow(Parts):
         """End all that runs beside the window."""
         self.on_picture.close_window()
         for part in (
-            self.imports, self.decoding, self.transport, self.metering, self.mix_row,
+            self.imports, self.decoding, self.remote, self.transport, self.metering, self.mix_row,
             self.clipboard, self.jobs, self.ways, self.planning, self.presence,
             self.elsewhere, self.frames, self.document, self.collecting,
         ):  # fmt: skip

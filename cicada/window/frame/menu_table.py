@@ -68,6 +68,7 @@ def table(parts: Parts) -> list[Menu]:
         Menu("Pl&ay", [
             *playing.entries(),
             ("drift", "What runs ahead of the picture…", "Ctrl+Alt+A", parts.on_rulers.show_drift),
+            ("osc", "Open Sound Control, on or off", "Ctrl+Shift+O", parts.remote.switch_osc),
             None,
             *parts.going_about.entries(),
             *(Inner(*each) for each in playing.menus()),

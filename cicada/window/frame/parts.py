@@ -34,6 +34,7 @@ from cicada.window.playing.metering import Metering
 from cicada.window.playing.meters_panel import MetersPanel
 from cicada.window.playing.now_sounding import NowSounding
 from cicada.window.playing.rail import Rail
+from cicada.window.playing.remote import Remote
 from cicada.window.playing.scrubbing import Scrubbing
 from cicada.window.playing.transport import Transport
 from cicada.window.playing.trying import Trying
@@ -124,6 +125,7 @@ class Parts(QMainWindow):
         self.metering = Metering(
             self.transport, self.planning, self.presence, self.sounds, cache, self.jobs
         )
+        self.remote = Remote(self.session, self.transport, self.metering)
         self.scrubbing = Scrubbing(self.planning, self.transport)
         self.picture = PictureView(self.session, self.frames, self.transport)
         self.listening = Listening(
