@@ -11,6 +11,7 @@ from pythonosc.osc_message_builder import OscMessageBuilder
 from cicada.remote.osc_packets import LONGEST, BadPacket, OscMessage, messages_of, packet_of
 
 texts = st.text(st.characters(codec="ascii", exclude_characters="\0"), max_size=20)
+blobs = st.binary(min_size=1, max_size=9)
 numbers = st.integers(-(2**31), 2**31 - 1)
 floats = st.floats(width=32, allow_nan=False, allow_infinity=False)
 
@@ -24,7 +25,7 @@ def built(address, *arguments):
 
 @given(
     texts,
-    st.lists(st.one_of(texts, numbers, floats, st.booleans(), st.binary(min_size=1, max_size=9))),
+    st.lists(st.one_of(texts, numbers, floats, st.booleans(), blobs)),
 )
 def test_what_another_program_writes_is_read(address, arguments):
     packet = built(f"/{address}", *arguments[:20]).dgram

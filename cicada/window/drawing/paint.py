@@ -9,6 +9,7 @@ from PySide6.QtGui import QPainter, QPen
 from cicada.core.lines import Curve
 from cicada.core.outline import Columns
 from cicada.window.drawing import theme
+from cicada.window.drawing.draw_lane import DrawLane, paint_draw_lane
 from cicada.window.drawing.heads import head_look, head_picture, paint_level
 from cicada.window.drawing.labels import Letters, write
 from cicada.window.drawing.layout import HEAD, TOP
@@ -282,6 +283,9 @@ class _Sheet:
     def mix(self) -> None:
         """The waveform of the whole mix, with its master line and what passes full scale."""
         p, view, top, tall = self.p, self.view, self.layout.foot, self.layout.mix
+        if view.drawing is not None:
+            paint_draw_lane(p, view, DrawLane(self.layout, view.drawing, 1 / view.base.fps))
+            return
         end = max(HEAD, min(view.width, round(self.end_x)))
         p.fillRect(0, top, end, tall, theme.CARD)
         p.fillRect(end, top, view.width - end, tall, theme.PAPER)

@@ -114,7 +114,7 @@ class Shapes:
         """Say at its end by how much a voice is ahead of the picture there, if that is seen."""
         axis, project = self.view.traces.axis, self.view.project
         drift = None if axis is None or trace.goes_on else axis.drifts.get(trace.voice.key)
-        if drift is None or drift.last <= tolerance_of(project):
+        if drift is None or drift.last <= tolerance_of(project, self.view.tolerance):
             return
         # Where another sound begins, it would be taken for that one's.
         if self._past_beginnings(box.end + 6) == box.end + 6:

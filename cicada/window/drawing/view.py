@@ -1,6 +1,6 @@
 """All the sheet is painted from, gathered in one place."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
 
@@ -70,6 +70,10 @@ class SheetView:
     gone: frozenset[Cell] = frozenset()
     opened: Openable | None = None
     ways: WayLanes | None = None
+    # The seconds each frame takes to draw, where that is drawn by hand.
+    drawing: Sequence[float] | None = None
+    # By how many seconds a sound may be ahead before it is said; None: by a frame.
+    tolerance: float | None = None
     points: Mapping[str, frozenset[int]] = field(default_factory=dict)
     range: tuple[int, int] | None = None
     range_is_played: bool = False

@@ -13,12 +13,14 @@ from cicada.deliver.mixdown import FORMATS, Mixdown, file_format, fitting_format
 from cicada.disk.writing import sweep
 from cicada.errors import CicadaError
 from cicada.jobs.mixing import mix_down
+from cicada.window.state.conditions import Conditions
 from cicada.window.state.document import Document
 from cicada.window.state.jobs import Job
 from cicada.window.state.notices import Notices
 from cicada.window.state.presence import Presence
 from cicada.window.state.work import Work
 from cicada.window.widgets.asking import Asking
+from cicada.window.words.draw_times import draw_time_text
 from cicada.window.words.quantities import count
 
 # Sounds named in a question at most.
@@ -32,12 +34,13 @@ class Delivering:
         self,
         document: Document,
         presence: Presence,
+        conditions: Conditions,
         work: Work,
         asking: Asking,
         notices: Notices,
     ) -> None:
         self.document, self._presence, self.work = document, presence, work
-        self.asking, self.notices = asking, notices
+        self.asking, self.notices, self.conditions = asking, notices, conditions
 
     def mixdown(self) -> None:
         """Ask for a file and mix the film into it."""
@@ -50,7 +53,10 @@ class Delivering:
         """Mix the film into a file, with progress and cancel."""
         project = self.document.project
         files = self._presence.standing.files
-        planned = plan(project, Run())
+        run = self._run()
+        if run is None:
+            return
+        planned = plan(project, run)
         try:
             kind, subtype = file_format(path, None, project.rate)
             fitting_format(path, kind, subtype, planned.length, project.rate)
@@ -60,7 +66,14 @@ class Delivering:
             return
         if not self._goes_without(planned):
             return
-        progress = QProgressDialog(f"Mixing {path.name}…", "Cancel", 0, 1000, self.asking.parent)
+        slow = ""
+        if run.draw_time:
+            slow = (
+                f" as it sounds where drawing takes {draw_time_text(run.draw_time, project.rate)}"
+            )
+        progress = QProgressDialog(
+            f"Mixing {path.name}{slow}…", "Cancel", 0, 1000, self.asking.parent
+        )
         progress.setWindowModality(Qt.WindowModality.WindowModal)
         progress.setMinimumDuration(300)
         timer = QTimer(progress)
@@ -75,8 +88,8 @@ class Delivering:
         def done(mix: Mixdown) -> None:
             over()
             self.notices.say(
-                f"{path.name}: {mix.length / mix.rate:.2f} s, peak {mix.levels.peak_db:.1f} dB. "
-                + mix.warning,
+                f"{path.name}{slow}: {mix.length / mix.rate:.2f} s, "
+                f"peak {mix.levels.peak_db:.1f} dB. {mix.warning}",
                 lasting=True,
             )
 
@@ -100,6 +113,23 @@ class Delivering:
             failed=failed,
         )
         progress.canceled.connect(job.cancel)
+
+    def _run(self) -> Run | None:
+        """The run that is mixed: the film as it is, or as on the slower machine if that is meant.
+
+        None if neither is.
+        """
+        slow = self.conditions.draw_time
+        if not slow:
+            return Run()
+        text = draw_time_text(slow, self.document.project.rate)
+        chosen = self.asking.choose(
+            f"A slower machine is pretended: drawing takes {text}.",
+            ["Stay here", "Mix it as on that machine", "Mix the film as it is"],
+            safe=0,
+            detail="The film as it is has every picture in time; that is what is delivered.",
+        )
+        return {1: Run(draw_time=slow), 2: Run()}.get(chosen)
 
     def _goes_without(self, planned: Plan) -> bool:
         """Whether to mix although sounds that are heard in it cannot be had; asked if some are."""

@@ -36,7 +36,9 @@ class Escape:
         sounding = self._transport.sounding
         self._listening.stop()
         self._transport.stop()
-        if sounding or self._deciding.close() or self._sheet.on_opened.close():
+        if sounding or self._deciding.close() or self._stop_drawing():
+            return
+        if self._sheet.on_opened.close():
             return
         session = self._sheet.session
         if self._pictures.over_sheet is not None:
@@ -47,3 +49,10 @@ class Escape:
             session.show_uses(None)
         else:
             session.choose(None)
+
+    def _stop_drawing(self) -> bool:
+        """Draw the draw time no more; whether it was."""
+        conditions = self._sheet.conditions
+        was = conditions.drawing
+        conditions.draw_by_hand(on=False)
+        return was

@@ -114,7 +114,7 @@ class MainWindow(Parts):
         self.on_picture.close_window()
         for part in (
             self.imports, self.decoding, self.remote, self.transport, self.metering, self.mix_row,
-            self.clipboard, self.jobs, self.ways, self.planning, self.presence,
+            self.clipboard, self.jobs, self.drawing_time, self.ways, self.planning, self.presence,
             self.elsewhere, self.frames, self.document, self.collecting,
         ):  # fmt: skip
             part.close()

@@ -58,6 +58,7 @@ from cicada.window.state.collecting import Collecting
 from cicada.window.state.conditions import Conditions
 from cicada.window.state.decoding import Decoding
 from cicada.window.state.document import Document
+from cicada.window.state.drawing_time import DrawingTime
 from cicada.window.state.elsewhere import Elsewhere
 from cicada.window.state.frames import Frames
 from cicada.window.state.hits import Hits
@@ -104,6 +105,7 @@ class Parts(QMainWindow):
         self.ways = Ways(self.session, self.planning, self.conditions)
         self.sounds = Sounds(self.document, self.presence, cache)
         self.frames = Frames(self.document, self.permission)
+        self.drawing_time = DrawingTime(self.document, self.frames)
         self.elsewhere = Elsewhere(self.document, recovery.parent / "claims")
         self.jobs = Jobs()
         self.work = Work(self.document, self.presence, cache, self.jobs, self.notices)
@@ -210,11 +212,13 @@ class Parts(QMainWindow):
             self.settings,
         )  # fmt: skip
         self.on_playing = PlayCommands(
-            session, self.conditions, self.transport, self.rail, asking, notices
+            session, self.conditions, self.transport, self.rail, self.drawing_time, asking, notices
         )
         self.files = Files(session, self.permission, asking, notices, self.settings)
         self.going_back = GoingBack(self.files, self.jobs, asking, notices, self.sheet.grab)
-        self.delivering = Delivering(self.document, self.presence, self.work, asking, notices)
+        self.delivering = Delivering(
+            self.document, self.presence, self.conditions, self.work, asking, notices
+        )
         self.dropped = Dropped(self.files, self.imports, self.adding)
         self.escape = Escape(
             self.sheet,

@@ -9,6 +9,8 @@ from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QAction, QActionGroup, QShortcut
 from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QWidget
 
+from cicada.core.draw_times import with_spikes
+from cicada.core.model import DrawTime
 from cicada.errors import CicadaError
 from cicada.store.draw_log import read_draw_log
 from cicada.store.projectfile import load_run, write_atomically
@@ -16,12 +18,13 @@ from cicada.window.playing.rail import Rail
 from cicada.window.playing.together import TogetherDialog
 from cicada.window.playing.transport import PACES, Transport
 from cicada.window.state.conditions import ENDLESSLY, Conditions, Range, Scope
+from cicada.window.state.drawing_time import DrawingTime
 from cicada.window.state.notices import Notices
 from cicada.window.state.session import Session
 from cicada.window.widgets.actions import Action
 from cicada.window.widgets.asking import Asking
 from cicada.window.widgets.dialogs import show_beside
-from cicada.window.words.draw_times import draw_time_of, draw_time_text
+from cicada.window.words.draw_times import draw_time_of, draw_time_text, spikes_of
 from cicada.window.words.quantities import count, times_text
 
 WHOLE: tuple[tuple[str, Scope], ...] = (("All scenes", "film"), ("This scene", "scene"))
@@ -31,6 +34,8 @@ PACE_WORDS = {1.0: "At full speed", 0.5: "At half speed", 0.25: "At a quarter of
 INNER = ("Draw time", "At its end and on its way")
 # Picture rates that are offered.
 REACHED = (24, 15, 12, 8, 4)
+# Pixels: as high as a picture is usually shown.
+MEASURED_HEIGHT = 720
 DRAW_LOGS = "Logs (*.csv *.json *.jsonl *.log *.txt);;All files (*)"
 RUN_FILES = "Runs (*.json)"
 
@@ -49,12 +54,14 @@ class PlayCommands(QObject):
         conditions: Conditions,
         transport: Transport,
         rail: Rail,
+        drawing_time: DrawingTime,
         asking: Asking,
         notices: Notices,
     ) -> None:
         super().__init__()
         self.session, self.conditions, self.transport = session, conditions, transport
         self._rail, self._asking, self._notices = rail, asking, notices
+        self._drawing_time = drawing_time
         rail.what.setMenu(self.menu(rail.what))
         rail.draws.setMenu(self._draws(rail.draws))
         self._enter: list[QShortcut] = []
@@ -199,6 +206,12 @@ class PlayCommands(QObject):
             self._choice(menu, group, words, now == seconds, partial(conditions.draw_in, seconds))
         menu.addSeparator()
         menu.addAction("Another…").triggered.connect(self.ask_draw_time)
+        by_hand = menu.addAction("Draw it over the frames of the sheet")
+        by_hand.setCheckable(True)
+        by_hand.setChecked(conditions.drawing)
+        by_hand.triggered.connect(lambda on: conditions.draw_by_hand(on=on))
+        menu.addAction("With spikes…").triggered.connect(self.ask_spikes)
+        menu.addAction("As measured on this machine").triggered.connect(self.measure_drawing)
         menu.addAction("As a player has logged it…").triggered.connect(self.open_draw_log)
 
     def ask_draw_time(self) -> None:
@@ -213,6 +226,43 @@ class PlayCommands(QObject):
         )  # fmt: skip
         if seconds is not None:
             self.conditions.draw_in(seconds)
+
+    def ask_spikes(self) -> None:
+        """Ask for a machine that is slow now and then."""
+        rate = self.session.document.project.rate
+        spikes = self._asking.ask(
+            "Draw time with spikes",
+            "How long pictures take, how long some take, one in how many, and a seed: another\n"
+            "seed chooses other pictures.",
+            "30 ms, 300 ms, one in 24, seed 1", "Pretend so",
+            lambda text: spikes_of(text, rate),
+        )  # fmt: skip
+        if spikes is not None:
+            scenes = self.session.document.project.scenes
+            self.conditions.draw_in(
+                {
+                    scene.id: with_spikes(scene.length, *spikes._replace(seed=spikes.seed + number))
+                    for number, scene in enumerate(scenes)
+                }
+            )
+
+    def measure_drawing(self) -> None:
+        """Pretend that drawing takes as long as decoding the picture takes here, now."""
+        self._notices.say("Drawing each picture to take the time…", lasting=True)
+        project = self.session.document.project
+
+        def done(times: dict[str, DrawTime], count_: int) -> None:
+            if project is not self.session.document.project:
+                self._notices.say("The film was changed meanwhile: measure it again.")
+                return
+            self.conditions.draw_in(times)
+            longest = max(max(each) for each in times.values() if isinstance(each, tuple))
+            self._notices.say(
+                f"On this machine: {count(count_, 'picture')} drawn, the slowest took "
+                f"{round(1000 * longest)} ms. That stays, whatever it does from now on."
+            )
+
+        self._drawing_time.measure(MEASURED_HEIGHT, done)
 
     def open_draw_log(self) -> None:
         """Ask for a log of how long drawing took somewhere."""

@@ -15,6 +15,7 @@ from cicada.core.editing import Cell
 from cicada.core.model import Project
 from cicada.core.ways import VALUES
 from cicada.window.drawing import theme
+from cicada.window.drawing.draw_lane import DrawLane
 from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.layout import HEAD, MARKS, MIX, MIX_OPEN
 from cicada.window.drawing.narrow import RowWaves
@@ -86,6 +87,8 @@ class SheetCanvas(Ground):
         self.points: dict[str, frozenset[int]] = {}
         self._opened: Openable | None = None
         self._lanes: WayLanes | None = None
+        # The draw time under a hand that draws it.
+        self._drawn: list[float] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sheet")
         # The sheet paints all of itself, so nothing beneath it need be painted first.
@@ -98,6 +101,8 @@ class SheetCanvas(Ground):
         self._drawn_range = self._range_now()
         conditions.range_changed.connect(self._keep_range)
         conditions.changed.connect(self._keep_range)
+        conditions.drawing_changed.connect(self._open)
+        conditions.tolerance_changed.connect(self.redraw)
         session.scene_changed.connect(self._another_scene)
         session.opened_changed.connect(self._open)
         ways.changed.connect(self._show_ways)
@@ -165,12 +170,27 @@ class SheetCanvas(Ground):
         opened = self.session.opened
         if opened is not None:
             self.ways.close_all()
-        self.place.mix = MIX_OPEN if opened is not None and not opened.layer else MIX
+        below = self.conditions.drawing or (opened is not None and not opened.layer)
+        self.place.mix = MIX_OPEN if below else MIX
         self._share_height(self.traces)
         self._set_scroll_bars()
         if opened is not None and opened.layer:
             self.show_row(opened.layer)
         self.redraw()
+
+    def show_drawing(self, times: list[float] | None) -> None:
+        """Show a draw time that is being drawn; None: the one there is."""
+        self._drawn = times
+        self._soil(THE_MIX, EVERYWHERE)
+        self.viewport().update()
+
+    @property
+    def draw_lane(self) -> DrawLane | None:
+        """Where the draw time is drawn, while it is."""
+        if not self.conditions.drawing:
+            return None
+        times = self._drawn or self.conditions.times_of(self.session.scene)
+        return DrawLane(self.place, times, 1 / self.document.project.timebase.fps)
 
     # -- ways that are compared ------------------------------------------------------------------
 
@@ -410,6 +430,8 @@ class SheetCanvas(Ground):
             gone=self._gone,
             opened=self.opened,
             ways=self.way_lanes,
+            tolerance=self.conditions.tolerance,
+            drawing=None if (lane := self.draw_lane) is None else lane.times,
             points=self.points,
             range=self.range,
             range_is_played=self.conditions.scope == "range",

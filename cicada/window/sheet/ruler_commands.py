@@ -84,7 +84,13 @@ class RulerCommands:
         """List what runs ahead of the picture on the machine that is pretended."""
         show_beside(
             DriftList(
-                self.sheet, self.session, self.planning, self.going_about, self.jobs, self.asking
+                self.sheet,
+                self.session,
+                self.planning,
+                self.sheet.conditions,
+                self.going_about,
+                self.jobs,
+                self.asking,
             )
         )
 

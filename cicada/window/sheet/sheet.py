@@ -36,6 +36,7 @@ from cicada.window.drawing.way_lanes import WayLane
 from cicada.window.playing.trying import Trying
 from cicada.window.sheet import hands, head_hands
 from cicada.window.sheet.canvas import SheetCanvas
+from cicada.window.sheet.draw_hand import DrawHand
 from cicada.window.sheet.hand import Hand
 from cicada.window.sheet.hover import hover_sentence
 from cicada.window.sheet.mix_row import MixRow
@@ -133,6 +134,8 @@ class Sheet(SheetCanvas):
             self._hand = self._press_rulers(point, keys)
         elif (lane := self._lane_under(point)) is not None:
             self.way_chosen.emit(lane.value)
+        elif self.draw_lane is not None and point.y() >= self.place.foot:
+            self._hand = DrawHand(self, point, self.draw_lane)
         elif (hand := self.on_opened.press(point, keys)) is not None:
             self._hand = hand
         elif point.y() < self.place.foot:
@@ -293,7 +296,8 @@ class Sheet(SheetCanvas):
             where = self.viewport().mapToGlobal(QPoint(round(point.x()), MARKS))
             self.ruler_menu_wanted.emit(where, self.under.frame(point.x()))
         elif point.y() >= self.place.foot:
-            self.on_opened.open_line("")
+            if self.draw_lane is None:
+                self.on_opened.open_line("")
         elif point.y() >= TOP and not self._show_keyframe_of(point):
             self._open_at(point)
 

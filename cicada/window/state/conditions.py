@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from cicada.core.live import waits_somewhere
-from cicada.core.model import DrawTime, Run
+from cicada.core.model import DrawTime, Run, Scene
 from cicada.core.steady import MOST_PASSES
 from cicada.window.state.session import Session
 
@@ -45,10 +45,16 @@ class Played(NamedTuple):
 
 
 class Conditions(QObject):
-    """``changed`` comes when the run is another, ``range_changed`` when a range was marked."""
+    """``changed`` comes when the run is another, ``range_changed`` when a range was marked.
+
+    ``drawing_changed`` comes when the draw time begins to be drawn by hand, or is no more, and
+    ``tolerance_changed`` when sounds may be ahead by more or less before it counts.
+    """
 
     changed = Signal()
     range_changed = Signal()
+    drawing_changed = Signal()
+    tolerance_changed = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -61,6 +67,10 @@ class Conditions(QObject):
         self.waits = True
         # How long drawing a picture is taken to take: as on the audience's machine.
         self.draw_time: DrawTime | dict[str, DrawTime] = 0.0
+        # By how many seconds a sound may be ahead before it counts; None: by a frame.
+        self.tolerance: float | None = None
+        # Whether it is being drawn by hand on the sheet.
+        self.drawing = False
         self.keeps_presses = False
         # The run that is playing or was played last, with its presses.
         self.live: Run | None = None
@@ -122,6 +132,33 @@ class Conditions(QObject):
         self.draw_time = draw_time
         self._begin_anew()
 
+    def times_of(self, scene: Scene) -> tuple[float, ...]:
+        """The seconds each frame of a scene takes to draw."""
+        times = self.draw_time
+        if isinstance(times, dict):
+            times = times.get(scene.id, 0.0)
+        if not isinstance(times, tuple):
+            return (times,) * scene.length
+        return tuple(times[f % len(times)] if times else 0.0 for f in range(scene.length))
+
+    def draw_scene(self, scene_id: str, times: tuple[float, ...]) -> None:
+        """Pretend that the frames of one scene take so many seconds each; others as before."""
+        scenes = self._session.document.project.scenes
+        before: dict[str, DrawTime] = {scene.id: self.times_of(scene) for scene in scenes}
+        self.draw_in({**before, scene_id: times})
+
+    def tolerate(self, seconds: float | None) -> None:
+        """Let sounds be ahead by so much before it counts."""
+        if seconds != self.tolerance:
+            self.tolerance = seconds
+            self.tolerance_changed.emit()
+
+    def draw_by_hand(self, *, on: bool) -> None:
+        """Let the draw time be drawn on the sheet, or no more."""
+        if on != self.drawing:
+            self.drawing = on
+            self.drawing_changed.emit()
+
     def _begin_anew(self) -> None:
         self._planned = 1
         if not self.keeps_presses:
@@ -153,6 +190,7 @@ class Conditions(QObject):
             self.range, self.scope, self.live, self._passes = None, "film", None, None
             self._planned, self.shown_pass, self.keeps_presses = 1, 1, False
             self.draw_time = 0.0
+            self.draw_by_hand(on=False)
             self.range_changed.emit()
         lengths = {scene.id: scene.length for scene in document.project.scenes}
         live = self.live

@@ -84,7 +84,7 @@ class Frames(QObject):
 
         It is null where there is none.
         """
-        wanted = self._wanted(scene, frame, height)
+        wanted = self.wanted(scene, frame, height)
         if wanted is None:
             return QImage()
         if wanted in self._kept:
@@ -105,7 +105,7 @@ class Frames(QObject):
 
     def ratio(self, scene: Scene) -> float:
         """How many times as wide as high a scene's picture is, as far as is known."""
-        wanted = self._wanted(scene, scene.picture[0].start, 1) if scene.picture else None
+        wanted = self.wanted(scene, scene.picture[0].start, 1) if scene.picture else None
         return USUAL_RATIO if wanted is None else self._ratios.get(wanted.shape, USUAL_RATIO)
 
     def look_at(self, path: Path, then: Then) -> None:
@@ -128,7 +128,8 @@ class Frames(QObject):
         self._fetcher.forget()
         self.forgotten.emit()
 
-    def _wanted(self, scene: Scene, frame: int, height: int) -> Wanted | None:
+    def wanted(self, scene: Scene, frame: int, height: int) -> Wanted | None:
+        """What its decoder is asked for a frame; None where no picture is."""
         permits = self._permission.permits
         drawn = [each for each in drawn_on(scene, frame) if permits(self.file_of(each.part))]
         if not drawn:

@@ -1,11 +1,14 @@
 """How long drawing a picture takes, as it is typed and said."""
 
 import re
+from typing import NamedTuple
 
 from cicada.core.model import DrawTime
 from cicada.window.words.numbers import NUMBER, read, shown
 
 _TYPED = re.compile(rf"\s*({NUMBER})\s*(ms|s|/\s*s|pictures?(?:\s*/\s*s| a second)?|fps)\s*", re.I)
+_ONE_IN = re.compile(rf"(?:one in |1 in |1/)?\s*({NUMBER})", re.I)
+_SEED = re.compile(r"(?:seed )?\s*(\d{1,9})", re.I)
 # Seconds that drawing one picture may take.
 MOST = 60.0
 
@@ -29,6 +32,29 @@ def draw_time_of(text: str, rate: int) -> float:
     if not 0 <= number <= MOST:
         raise ValueError(f"from 0 to {shown(MOST)} s")
     return round(number, 9)
+
+
+class Spikes(NamedTuple):
+    """Seconds of the usual and of the slow pictures, one in how many is slow, and a seed."""
+
+    base: float
+    spike: float
+    every: float
+    seed: int
+
+
+def spikes_of(text: str, rate: int) -> Spikes:
+    """What "30 ms, 300 ms, one in 24, seed 1" says; raises ``ValueError`` with a sentence."""
+    parts = [part.strip() for part in re.split(r"[,;]\s+|;", text)]
+    every = _ONE_IN.fullmatch(parts[2]) if len(parts) > 2 else None
+    seed = _SEED.fullmatch(parts[3]) if len(parts) > 3 else None
+    if every is None or len(parts) > 4 or (len(parts) == 4 and seed is None):
+        raise ValueError("write it as 30 ms, 300 ms, one in 24, seed 1")
+    often = read(every[1])
+    if not 1 <= often <= 1e6:
+        raise ValueError("one in 1 to 1000000")
+    base, spike = (draw_time_of(part, rate) for part in parts[:2])
+    return Spikes(base, spike, often, 1 if seed is None else int(seed[1]))
 
 
 def draw_time_text(draw_time: DrawTime | dict[str, DrawTime], rate: int) -> str:

@@ -7,6 +7,7 @@ from cicada.core.editing import Cell
 from cicada.core.model import Project
 from cicada.core.plan import Plan
 from cicada.core.slowest import Slowest
+from cicada.core.timebase import seconds_to_samples
 from cicada.window.words.numbers import fixed
 from cicada.window.words.quantities import count
 
@@ -14,9 +15,16 @@ from cicada.window.words.quantities import count
 STEPS = 4
 
 
-def tolerance_of(project: Project) -> int:
-    """The samples of a frame, by which a sound may be ahead before it is seen."""
+def tolerance_of(project: Project, seconds: float | None = None) -> int:
+    """The samples by which a sound may be ahead before it counts: a frame's, unless it is set."""
+    if seconds is not None:
+        return seconds_to_samples(seconds, project.rate)
     return project.rate * project.fps[1] // project.fps[0]
+
+
+def tolerance_text(project: Project, seconds: float | None) -> str:
+    """How much that is."""
+    return "a frame" if seconds is None else ahead_text(tolerance_of(project, seconds), project)
 
 
 def ahead_text(samples: int, project: Project) -> str:
@@ -27,7 +35,9 @@ def ahead_text(samples: int, project: Project) -> str:
     return f"{time} ({fixed(frames, 1)} frames)"
 
 
-def drift_sentence(drift: Drift, project: Project, planned: Plan) -> str:
+def drift_sentence(
+    drift: Drift, project: Project, planned: Plan, tolerated: float | None = None
+) -> str:
     """Which sound it is, by how much it is ahead in the end, and from where on that is seen."""
     voice = drift.voice
     scene, layer = project.layer(voice.layer)
@@ -38,12 +48,13 @@ def drift_sentence(drift: Drift, project: Project, planned: Plan) -> str:
         f"of {scene.label}{passes}: {ahead_text(drift.last, project)} ahead of the picture at its "
         "end"
     )
-    beyond = drift.beyond(tolerance_of(project))
+    beyond = drift.beyond(tolerance_of(project, tolerated))
+    much = tolerance_text(project, tolerated)
     if beyond is None:
-        return f"{said}, never by more than a frame"
+        return f"{said}, never by more than {much}"
     there, frame, _ = planned.frame_at(beyond)
     elsewhere = "" if there.scene == scene.id else f" of {project.scene(there.scene).label}"
-    return f"{said}, by more than a frame from frame {project.shown(frame)}{elsewhere} on"
+    return f"{said}, by more than {much} from frame {project.shown(frame)}{elsewhere} on"
 
 
 def steps_text(drift: Drift, lateness: Lateness, project: Project) -> str:
@@ -58,13 +69,17 @@ def steps_text(drift: Drift, lateness: Lateness, project: Project) -> str:
     return f"It gets ahead on {'; '.join(named)}{more}."
 
 
-def limit_sentence(found: Slowest, cell: Cell | None, project: Project) -> str:
+def limit_sentence(
+    found: Slowest, cell: Cell | None, project: Project, tolerated: float | None = None
+) -> str:
     """How slow a machine may be for all sounds, which give first, and for the chosen clip."""
+    much = tolerance_text(project, tolerated)
     if found.film is None:
-        return "No draw time up to 1 s lets a sound run ahead by more than a frame."
+        return f"No draw time up to 1 s lets a sound run ahead by more than {much}."
+    first = "; ".join(_clip(c, project) for c in found.first)
     said = (
-        f"Every draw time up to {_milliseconds(found.film, project)} keeps all sounds within a "
-        f"frame of the picture. First gives: {'; '.join(_clip(c, project) for c in found.first)}."
+        f"Every draw time up to {_milliseconds(found.film, project)} keeps all sounds "
+        f"within {much} of the picture. First gives: {first}."
     )
     if cell not in found.clips:
         return said

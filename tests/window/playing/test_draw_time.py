@@ -2,9 +2,13 @@
 
 import numpy as np
 import pytest
+import soundfile
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QApplication
 
+from cicada.core.draw_times import with_spikes
 from cicada.core.drift import drifts
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import PlaceClip
@@ -14,7 +18,7 @@ from cicada.core.slowest import slowest
 from cicada.deliver.drift_report import as_csv, as_json
 from cicada.window.drawing.shapes import Shapes
 from cicada.window.sheet.drift_list import DriftList
-from tests.by_hand import begin, play_on
+from tests.by_hand import LEFT, SHIFT, begin, drag, play_on, pull
 from tests.window.playing.by_ear import heard_since, render
 
 KEYS = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
@@ -172,3 +176,162 @@ def test_a_log_that_cannot_be_read_is_said_and_changes_nothing(harbour, told, tm
     harbour.on_playing.use_draw_log(tmp_path / "gone.csv")
     assert "is not there" in told[-1]
     assert harbour.conditions.draw_time == 0.0
+
+
+# -- other ways to pretend it ----------------------------------------------------------------------
+
+
+def test_it_is_drawn_by_hand_over_the_frames_of_the_sheet(harbour, qtbot, settled):
+    harbour.session.show_scene("sc2")
+    harbour.conditions.draw_by_hand(on=True)
+    settled(harbour)
+    sheet, lane = harbour.sheet, harbour.sheet.draw_lane
+    start, end = (
+        QPoint(round(sheet.place.frame_x(frame)) + 2, round(lane.y(seconds)))
+        for frame, seconds in ((20, 0.2), (60, 0.1))
+    )
+    drag(qtbot, harbour, start, end)
+    settled(harbour)
+    times = harbour.conditions.draw_time["sc2"]
+    assert times[20] == pytest.approx(0.2, abs=0.005)
+    assert times[40] == pytest.approx(0.15, abs=0.02)
+    assert times[60] == pytest.approx(0.1, abs=0.005)
+    assert set(times[:20]) | set(times[61:]) == {0.0}
+    assert harbour.conditions.draw_time["sc1"] == (0.0,) * 60
+    passes = harbour.conditions.run().passes
+    wanted = plan(
+        harbour.document.project, Run(draw_time=harbour.conditions.draw_time, passes=passes)
+    )
+    assert harbour.planning.plan.stretches == wanted.stretches
+    assert harbour.rail.draws.text() == "draws unevenly"
+    qtbot.keyClick(harbour.sheet, Qt.Key.Key_Escape)
+    assert not harbour.conditions.drawing
+    assert harbour.sheet.draw_lane is None
+    # What was drawn stays in force.
+    assert harbour.conditions.draw_time["sc2"] == times
+
+
+def test_with_shift_held_it_is_straight_from_where_it_began(harbour, qtbot, settled):
+    harbour.session.show_scene("sc2")
+    harbour.conditions.draw_by_hand(on=True)
+    settled(harbour)
+    sheet, lane = harbour.sheet, harbour.sheet.draw_lane
+    x = [round(sheet.place.frame_x(frame)) + 2 for frame in (10, 30, 50)]
+    port = pull(qtbot, harbour, QPoint(x[0], round(lane.y(0.0))), QPoint(x[1], round(lane.y(0.2))))
+    event = QMouseEvent(
+        QMouseEvent.Type.MouseMove, QPointF(x[2], lane.y(0.2)),
+        port.mapToGlobal(QPointF(x[2], lane.y(0.2))), LEFT, LEFT, SHIFT,
+    )  # fmt: skip
+    QApplication.sendEvent(port, event)
+    qtbot.mouseRelease(port, LEFT, pos=QPoint(x[2], round(lane.y(0.2))))
+    times = harbour.conditions.draw_time["sc2"]
+    assert times[30] == pytest.approx(0.1, abs=0.01)
+
+
+def test_spikes_are_typed_and_are_those_of_their_seed(harbour, settled, answer):
+    answer("10 ms, 300 ms, one in 12, seed 5")
+    harbour.on_playing.ask_spikes()
+    settled(harbour)
+    times = harbour.conditions.draw_time
+    for number, scene in enumerate(harbour.document.project.scenes):
+        assert times[scene.id] == with_spikes(scene.length, 0.01, 0.3, 12, 5 + number)
+
+
+def test_it_is_measured_on_this_machine_and_stays_as_it_was(harbour, qtbot, settled):
+    said = []
+    harbour.notices.said.connect(lambda text, *_: said.append(text))
+    harbour.on_playing.measure_drawing()
+    qtbot.waitUntil(lambda: harbour.conditions.draw_time != 0.0, timeout=60_000)
+    times = harbour.conditions.draw_time
+    for scene in harbour.document.project.scenes:
+        assert len(times[scene.id]) == scene.length
+        assert all(0 < seconds < 5 for seconds in times[scene.id])
+    assert "pictures drawn, the slowest took" in said[-1]
+    settled(harbour)
+    assert harbour.conditions.draw_time is times
+
+
+def test_a_film_without_a_picture_takes_no_time_to_draw(window, qtbot, settled):
+    window.document.new(empty_project("Ours"))
+    settled(window)
+    window.on_playing.measure_drawing()
+    qtbot.waitUntil(lambda: not window.drawing_time.busy, timeout=20_000)
+    assert window.conditions.draw_time == {"sc1": (0.0,) * 240}
+    settled(window)
+    assert all(stretch.shown and not stretch.late for stretch in window.planning.plan.stretches)
+
+
+@pytest.mark.parametrize(
+    ("verb", "slow_too"),
+    [("Mix the film as it is", False), ("Mix it as on that machine", True), ("Stay here", None)],
+)
+def test_a_mixdown_ignores_it_unless_it_is_asked_to(
+    slow, settled, answer, tmp_path, verb, slow_too
+):
+    asked = answer(verb)
+    path = tmp_path / "mix.wav"
+    slow.delivering.mix_to(path)
+    settled(slow)
+    assert "drawing takes 8/s" in asked[-1]
+    assert path.exists() == (slow_too is not None)
+    if slow_too is not None:
+        run = Run(draw_time=EIGHTH) if slow_too else Run()
+        assert soundfile.info(path).frames == plan(slow.document.project, run).length
+
+
+# -- what counts, and over time --------------------------------------------------------------------
+
+
+def test_what_counts_as_ahead_is_chosen_and_the_sheet_follows(slow, qtbot, settled):
+    dialog = drift_list(slow, qtbot)
+    assert "of them by more than a frame" in dialog.note.text()
+    dialog.tolerance.selectAll()
+    qtbot.keyClicks(dialog.tolerance, "500 ms")
+    qtbot.keyClick(dialog.tolerance, Qt.Key.Key_Return)
+    assert slow.conditions.tolerance == 0.5
+    far = sum(drift.last > 24000 for drift in drifts(slow.planning.plan))
+    assert f"{far} of them by more than 500 ms (12.0 frames)" in dialog.note.text()
+    assert slow.sheet.view_now().tolerance == 0.5
+    dialog.tolerance.selectAll()
+    qtbot.keyClicks(dialog.tolerance, "1 f")
+    qtbot.keyClick(dialog.tolerance, Qt.Key.Key_Return)
+    assert slow.conditions.tolerance is None
+    dialog.close()
+
+
+def test_drift_over_time_is_drawn_when_it_is_asked_for_and_gone_to(slow, qtbot, settled):
+    dialog = drift_list(slow, qtbot)
+    assert dialog._plot is None
+    qtbot.mouseClick(dialog.over_time, LEFT)
+    plot = dialog._plot
+    qtbot.waitUntil(plot.isVisible)
+    found = [drift for drift in drifts(slow.planning.plan) if drift.last]
+    assert len(plot._drawn) == min(len(found), 60)
+    drift, seconds, ahead = plot._drawn[0]
+    curve = plot.plot.getPlotItem().listDataItems()[0]
+    assert np.array_equal(curve.getData()[1], drift.ahead * 1000 / 48000)
+    qtbot.wait(50)
+    view = plot.plot.getPlotItem().vb
+    spot = view.mapViewToScene(QPointF(seconds[-1], ahead[-1]))
+    chosen = []
+    plot.chosen.connect(lambda drift, at: chosen.append((drift.voice.key, at)))
+    qtbot.mouseClick(plot.plot.viewport(), LEFT, pos=plot.plot.mapFromScene(spot))
+    qtbot.waitUntil(lambda: bool(chosen), timeout=2000)
+    visit, frame, _ = slow.planning.plan.frame_at(chosen[0][1])
+    assert (slow.session.scene_id, slow.session.playhead) == (visit.scene, frame)
+    slow.conditions.draw_in(0.0)
+    settled(slow)
+    assert plot._drawn == []
+    dialog.close()
+
+
+def test_an_override_of_the_plots_that_fails_takes_no_window_along(slow, qtbot, monkeypatch):
+    dialog = drift_list(slow, qtbot)
+    qtbot.mouseClick(dialog.over_time, LEFT)
+    view = type(dialog._plot.plot)
+    assert any(
+        hasattr(vars(cls).get(name), "__wrapped__")
+        for cls in view.__mro__
+        for name in ("paintEvent", "resizeEvent", "mousePressEvent", "wheelEvent")
+    )
+    dialog.close()

@@ -4,7 +4,7 @@ import pytest
 
 from cicada.core.model import Run, empty_project
 from cicada.core.planner import plan
-from cicada.window.words.draw_times import draw_time_of, draw_time_text
+from cicada.window.words.draw_times import draw_time_of, draw_time_text, spikes_of
 
 
 @pytest.mark.parametrize(
@@ -36,3 +36,25 @@ def test_a_picture_rate_as_high_as_the_films_drops_nothing():
     project = empty_project("", (24, 1), 44100)
     made = plan(project, Run(draw_time=draw_time_of("24/s", 44100)))
     assert len(list(made.picture())) == 240
+
+
+@pytest.mark.parametrize(
+    ("text", "spikes"),
+    [
+        ("30 ms, 300 ms, one in 24, seed 7", (0.03, 0.3, 24.0, 7)),
+        ("30 ms, 0.3 s, 24", (0.03, 0.3, 24.0, 1)),
+        ("12,5 ms; 300 ms; 1/10; 3", (0.0125, 0.3, 10.0, 3)),
+        ("8/s, 4/s, one in 2", (0.125, 0.25, 2.0, 1)),
+    ],
+)
+def test_spikes_are_read(text, spikes):
+    assert spikes_of(text, 48000) == spikes
+
+
+@pytest.mark.parametrize(
+    "text", ["", "30 ms", "30 ms, 300 ms", "30 ms, 300 ms, often", "a, b, 3", "1 ms, 2 ms, 0",
+             "1 ms, 2 ms, 3, 4, 5", "1 ms, 2 ms, 3, seed x", "1 ms, 99 s, 3"],
+)  # fmt: skip
+def test_what_says_no_spikes_is_refused_with_a_sentence(text):
+    with pytest.raises(ValueError, match=r"\w"):
+        spikes_of(text, 48000)
