@@ -19,12 +19,16 @@ from PySide6.QtWidgets import QDialog
 from cicada.core.editing import Cell, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.picture_edits import ChangePart
-from cicada.core.scene_edits import ChangeScene
+from cicada.core.scene_edits import ChangeScene, PutTempo
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.window.app import make_application
+from cicada.window.frame.frame_rate_dialog import FrameRateDialog
 from cicada.window.frame.main_window import MainWindow
+from cicada.window.sheet.beats_dialog import BeatsDialog
+from cicada.window.sheet.drift_list import DriftList
+from cicada.window.words.draw_times import draw_time_of
 
 # The frames that stand for the boards of an animatic.
 BOARDS = (
@@ -82,6 +86,7 @@ def main() -> None:
         open_clip(window, settle)
         by_night(window, settle)
         sounding_now(window, settle, app.processEvents)
+        against_the_frame_rate(window, settle, app.processEvents)
         for show, title, picture in (
             (partial(window.menus.do, "shapes"), "Shapes on the sheet", "shapes.png"),
             (partial(window.menus.do, "keys"), "Keys", "keys.png"),
@@ -134,6 +139,69 @@ def collected(folder: Path, project: Path) -> Path:
     (folder / "harbour notes.wav").write_text("record the gulls again on Tuesday")
     (folder / "take 7.mp3").write_bytes(b"")
     return folder
+
+
+def against_the_frame_rate(
+    window: MainWindow, settle: Callable[[], None], go_on: Callable[[], None]
+) -> None:
+    """On a slow machine: three ways and drift; then beats, another rate, and meters by night."""
+
+    def wait(seconds: float) -> None:
+        until = time.monotonic() + seconds
+        while time.monotonic() < until:
+            go_on()
+
+    project = window.document.project
+    window.session.show_scene("sc2")
+    window.session.move_playhead(52)
+    window.session.choose(Cell("l6", 6))
+    window.conditions.draw_in(draw_time_of("8/s", project.rate))
+    settle()
+    window.menus.do("ways")
+    wait(1.0)
+    settle()
+    window.grab().save(str(TARGET / "three-ways.png"))
+    window.deciding.close()
+    window.menus.do("drift")
+    drift = window.findChild(DriftList)
+    assert drift is not None
+    drift.over_time.click()
+    drift.list.setCurrentRow(2)
+    wait(0.5)
+    drift.grab().save(str(TARGET / "drift.png"))
+    drift.close()
+    window.conditions.draw_in(0.0)
+    window.session.show_scene("sc2")
+    window.document.do(PutTempo(scene="sc2", frame=0, bpm=110.0))
+    window.menus.do("beats")
+    wait(0.3)
+    beats = window.findChild(BeatsDialog)
+    assert beats is not None
+    beats.grab().save(str(TARGET / "beats.png"))
+    beats.close()
+    window.menus.do("undo")
+    settle()
+    rate = FrameRateDialog(window, window.planning, window.sheet, "sc2")
+    rate.offer((25, 1))
+    rate.show()
+    wait(1.0)
+    rate.grab().save(str(TARGET / "frame-rate.png"))
+    rate.end()
+    rate.close()
+    window.switch_night()
+    window.lower_half.show_beside(window.meters)
+    window.conditions.wait_at_points(on=False)
+    window.metering.choose("l6")
+    window.meters.layers.refresh()
+    settle()
+    window.transport.play_from(30)
+    wait(3.5)
+    window.grab().save(str(TARGET / "meters.png"))
+    window.transport.stop()
+    window.conditions.wait_at_points(on=True)
+    window.lower_half.show_beside(window.meters)
+    window.switch_night()
+    settle()
 
 
 def sounding_now(window: MainWindow, settle: Callable[[], None], go_on: Callable[[], None]) -> None:

@@ -53,10 +53,11 @@ def farthest_off(tempo: Tempo, base: Timebase, until: int) -> float:
     moments = begins + np.arange(count) * length
     if not count:
         return 0.0
-    # The nearest frame, of exact starts rounded as they are.
-    frames = np.rint(moments * base.num / (base.rate * base.den)).astype(np.int64)
-    starts = (2 * frames * base.rate * base.den + base.num) // (2 * base.num)
-    return float(np.abs(moments - starts).max())
+    # The frames about each moment, whose starts are rounded as they always are.
+    frames = np.floor(moments * base.num / (base.rate * base.den)).astype(np.int64)
+    about = np.stack([frames - 1, frames, frames + 1])
+    starts = (2 * about * base.rate * base.den + base.num) // (2 * base.num)
+    return float(np.abs(moments - starts).min(axis=0).max())
 
 
 def between_frames(scene: Scene, base: Timebase) -> list[tuple[Tempo, float]]:

@@ -18,7 +18,7 @@ from cicada.errors import BadSound, Cancelled
 from cicada.jobs.worker import decoded, progress
 from cicada.media.cache import SoundCache
 from cicada.media.ingest import ingest
-from cicada.media.measures import Measures, known_measures, loudness, measured
+from cicada.media.measures import Measures, heard_loudness, known_measures, measured
 from cicada.media.moments import Moments, moments_in, suggested_overlap
 from cicada.media.sources import SoundSources
 from cicada.media.tempo import Tempos, tempos_in
@@ -136,6 +136,6 @@ def loudnesses(
         by_itself = replace(project, scenes=(scene,), level=1.0)
         made = plan_of(by_itself)
         samples = Mixer(made, by_itself, sources).mix(0, min(made.length, 60 * project.rate))
-        found.append(loudness(samples.astype(np.float32), project.rate))
+        found.append(heard_loudness(samples.astype(np.float32), project.rate))
         progress(len(found) / len(clips))
     return found

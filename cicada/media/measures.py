@@ -6,7 +6,7 @@ import numpy as np
 from msgspec import Struct
 
 from cicada.core.arrays import Samples
-from cicada.core.loudness import Loudness
+from cicada.core.loudness import SHORTEST, Loudness
 from cicada.media.cache import SoundCache
 from cicada.media.peaks import FINEST, level_lengths
 
@@ -29,10 +29,15 @@ class Seam(NamedTuple):
 
 
 class Measures(Struct, frozen=True):
-    """``peak`` is linear, ``loudness`` LUFS (None: silent), ``head`` and ``tail`` seconds."""
+    """``peak`` is linear, ``loudness`` LUFS, ``head`` and ``tail`` seconds.
+
+    ``loudness`` is None if it is silent, or too short to have one; ``heard`` is what it is taken
+    for then where sounds are made equally loud.
+    """
 
     peak: float
     loudness: float | None
+    heard: float | None
     head: float
     tail: float
     seam: Seam
@@ -64,6 +69,7 @@ def measure(samples: Samples, peaks: Samples, rate: int) -> Measures:
     return Measures(
         float(highs.max(initial=0)),
         loudness(samples, rate),
+        heard_loudness(samples, rate),
         round(head / rate, 4),
         round(tail / rate, 4),
         _seam(samples, rate),
@@ -75,11 +81,28 @@ def loudness(samples: Samples, rate: int) -> float | None:
 
     A sound shorter than 0.4 s has none.
     """
+    found = _metered(samples, rate).integrated
+    return None if found is None else round(found, 2)
+
+
+def heard_loudness(samples: Samples, rate: int) -> float | None:
+    """How loud a sound is heard, in LUFS: its loudness, or if it is too short what a meter shows.
+
+    That is its momentary loudness with silence after it; None for silence.
+    """
+    shortest = -(-int(SHORTEST * rate * 10) // 10) + 1
+    if samples.shape[1] >= shortest:
+        return loudness(samples, rate)
+    filled = np.pad(samples, ((0, 0), (0, shortest - samples.shape[1])))
+    found = _metered(filled, rate).loudest
+    return None if found is None else round(found, 2)
+
+
+def _metered(samples: Samples, rate: int) -> Loudness:
     meter = Loudness(rate, len(samples))
     for first in range(0, samples.shape[1], AT_ONCE):
         meter.add(samples[:, first : first + AT_ONCE])
-    found = meter.integrated
-    return None if found is None else round(found, 2)
+    return meter
 
 
 def _silences(samples: Samples, highs: Samples) -> tuple[int, int]:

@@ -136,9 +136,7 @@ class Comparing(QObject):
         def done(found: list[float | None]) -> None:
             before, now = found
             if before is None or now is None:
-                self._notices.say(
-                    "One of the two is silent, or too short to measure: there is nothing to match."
-                )
+                self._notices.say("One of the two is silent: there is nothing to match.")
                 return
             self._matched = 10 ** ((now - before) / 20)
             self._again()

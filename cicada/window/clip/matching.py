@@ -83,7 +83,7 @@ class Matching:
         def done(found: list[float | None]) -> None:
             wanted, now = target(found), found[0]
             if wanted is None or now is None:
-                self._notices.say("It is silent or too short: there is no loudness to match.")
+                self._notices.say("It is silent: there is no loudness to match.")
                 return
             by = wanted - now
             level = louder(clip.level, by)

@@ -96,8 +96,11 @@ class FrameRateDialog(QDialog):
         buttons, self.verb = do_or_leave(self, "Change the frame rate")
         column.addLayout(buttons)
         self.fps_field.currentTextChanged.connect(self._look)
-        self.finished.connect(lambda _: self._beside.close())
         self._look()
+
+    def end(self) -> None:
+        """Plan no more: nobody looks any longer."""
+        self._beside.close()
 
     def offer(self, fps: tuple[int, int]) -> None:
         """Show what a rate would do with everything kept at its moment."""

@@ -19,7 +19,7 @@ from cicada.window.drawing.shapes_key import SHAPES, paint_shape
 
 COLUMNS = 4
 # What the picture's waits take, which is in no menu.
-AT_A_WAIT = (("Enter", "let the picture go on"), ("Click in the picture", "the same"))
+AT_A_WAIT = (("Enter, or a click in it", "let the picture go on"),)
 MOUSE = (
     ("Drag a keyframe", "move what is chosen"),
     ("Ctrl held", "copy instead"),
@@ -104,8 +104,13 @@ def keys_table(menus: list[QMenu], columns: int, *, for_paper: bool = False) -> 
             f"<td style='padding:0 8px 0 0; white-space:nowrap'>{does}</td>"
             for what, does in pairs
         ]
-    tall = -(-len(cells) // columns)
-    parts = [cells[at : at + tall] for at in range(0, len(cells), tall)]
+    # A heading is a little higher than a line, and each column as high as the others.
+    heights = [1.25 if "colspan" in cell else 1.0 for cell in cells]
+    tall, parts = sum(heights) / columns, [list[str]() for _ in range(columns)]
+    above = 0.0
+    for cell, height in zip(cells, heights, strict=True):
+        parts[min(columns - 1, int(above / tall))].append(cell)
+        above += height
     rows = ["".join(f"<tr>{cell}</tr>" for cell in part) for part in parts]
     tables = [f"<td valign='top'><table cellspacing='0'>{part}</table></td>" for part in rows]
     return f"<table style='font-size: 11px'><tr>{''.join(tables)}</tr></table>"

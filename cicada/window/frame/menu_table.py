@@ -117,6 +117,7 @@ def ask_frame_rate(parts: Parts, fps: tuple[int, int] | None = None) -> None:
         dialog.offer(fps)
     if dialog.exec():
         parts.document.do(dialog.edit)
+    dialog.end()
     dialog.deleteLater()
 
 

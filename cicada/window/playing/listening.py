@@ -143,9 +143,9 @@ class Listening(QObject):
 
     def gain_of(self, measures: Measures | None) -> float:
         """The gain that brings a sound to the level, as far as its peaks allow."""
-        if measures is None or measures.loudness is None or not measures.peak:
+        if measures is None or measures.heard is None or not measures.peak:
             return 1.0
-        wanted: float = 10 ** ((self.level - measures.loudness) / 20)
+        wanted: float = 10 ** ((self.level - measures.heard) / 20)
         return min(wanted, HIGHEST_PEAK / measures.peak)
 
     def peaks(self) -> Peaks | None:

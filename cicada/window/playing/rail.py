@@ -31,6 +31,8 @@ SHORT = {
 PACE_SIGNS = {0.5: "½ speed", 0.25: "¼ speed"}
 # What the button of a pretended draw time takes.
 DRAWS = 120
+# What a note beside it takes.
+NOTE = 40
 # Widths from which on there is room for each, and the least that is of use.
 TIMECODE_FROM, SECONDS_FROM, OF_FROM, LEAST = 1240, 1130, 1060, 780
 
@@ -192,6 +194,7 @@ class Rail(QFrame):
         """Leave out what there is no room for: the frame and the buttons come first."""
         scrubbing = self._scrubbing.going_on
         room = self.width() - (DRAWS if self._conditions.draw_time else 0)
+        room -= NOTE if self.note.text() and room < self.width() else 0
         # There is room for one of them: whoever scrubs reads the frame.
         self.timecode.setVisible(not scrubbing and room >= TIMECODE_FROM)
         self.seconds.setVisible(not scrubbing and room >= SECONDS_FROM)

@@ -48,8 +48,10 @@ def loudness_words(measures: Measures | None) -> str:
     if not measures.peak:
         return "silent"
     peak = f"peak {20 * log10(measures.peak):+.1f} dB".replace("-", "−")
-    unknown = measures.loudness is None
-    loud = ", too short or too quiet for LUFS" if unknown else f", {measures.loudness:.1f} LUFS"
+    if measures.loudness is not None:
+        loud = f", {measures.loudness:.1f} LUFS"
+    else:
+        loud = f", too {'quiet' if measures.heard is None else 'short'} to measure in LUFS"
     return peak + loud.replace("-", "−")
 
 
