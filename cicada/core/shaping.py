@@ -220,7 +220,8 @@ class Shaping:
                 remedy="let it run free first",
             )
         into = self.clock.enters(frame) - self.begins
-        if into <= 0 or (timing.total is not None and into >= timing.total - timing.delay):
+        over = timing.total is not None and into >= timing.total - timing.delay
+        if into <= 0 or over or not timing.step:
             raise BadEdit(
                 "the clip does not sound on that frame", remedy="put the playhead inside it"
             )
@@ -310,6 +311,8 @@ class Shaping:
         timing, needed = self.timing, self.needs(frame)
         if needed <= 0:
             raise BadEdit("the clip starts later than that", remedy="choose a later frame")
+        if not timing.step:
+            raise BadEdit("there is nothing of its sound to loop", remedy="give it another trim")
         overlap = timing.loop - timing.step
         loops = max(1, -(-(needed + timing.offset - overlap) // timing.step))
         changes: dict[str, Any] = {"loops": loops}

@@ -433,3 +433,12 @@ def test_the_first_join_is_where_the_second_loop_begins_also_after_a_wait():
     assert shaping.first_join(made, None) == 45 * 320
     free, clock = plainly(loops=3)
     assert clock.first_join(plan(free), 0) == 45 * 320
+
+
+@pytest.mark.parametrize("loops", [0, 1, 3])
+def test_of_a_clip_with_nothing_to_play_nothing_is_looped_or_split(loops):
+    clip = Clip(frame=CLIP.frame, sound="s", loops=loops, trim=(0.5, 0.5))
+    made = shaping(project_with(clip, 48000, (24, 1)))
+    for shape in (made.looped_to, made.split):
+        with pytest.raises(BadEdit):
+            shape(CLIP.frame + 9)
