@@ -37,7 +37,8 @@ def tapped(taps: Sequence[float]) -> Tapped | None:
     if len(times) < FEWEST:
         return None
     gaps = np.diff(times)
-    usual = float(np.median(gaps))
+    # Among the shorter ones, for the longer have beats left out.
+    usual = float(np.quantile(gaps, 0.2, method="lower"))
     if usual <= 0:
         return None
     beats = np.concatenate(([0.0], np.cumsum(np.maximum(1, np.rint(gaps / usual)))))

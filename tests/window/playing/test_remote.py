@@ -123,15 +123,22 @@ def test_so_many_are_told_at_most(harbour, client, qtbot):
 def test_what_is_not_understood_changes_nothing(harbour, client, qtbot):
     before = harbour.document.project, harbour.session.scene_id, harbour.session.playhead
     random = np.random.default_rng(3)
-    for _ in range(500):
-        client.raw(random.bytes(int(random.integers(1, 200))))
+    for _ in range(50):
+        for _ in range(10):
+            client.raw(random.bytes(int(random.integers(1, 200))))
+        qtbot.wait(5)
     for address, arguments in (
         ("/cicada/locate", ()), ("/cicada/locate", ("12",)), ("/cicada/locate", (3, "nowhere")),
         ("/cicada/locate", (True,)), ("/cicada/follow", ("x",)), ("/cicada/quit", ()), ("/x", ()),
     ):  # fmt: skip
         client.send(address, *arguments)
-    client.send("/cicada/locate", 5)
-    qtbot.waitUntil(lambda: harbour.session.playhead == 5)
+
+    def there():
+        # A packet may be lost where many come at once.
+        client.send("/cicada/locate", 5)
+        return harbour.session.playhead == 5
+
+    qtbot.waitUntil(there)
     assert (harbour.document.project, harbour.session.scene_id) == before[:2]
     assert not harbour.transport.playing
 
