@@ -43,8 +43,6 @@ def tapped(taps: Sequence[float]) -> Tapped | None:
         return None
     beats = np.concatenate(([0.0], np.cumsum(np.maximum(1, np.rint(gaps / usual)))))
     length, first = np.polyfit(beats, times, 1)
-    if length <= 0:
-        return None
     rest = times - (first + length * beats)
     spread = np.square(beats - beats.mean()).sum()
     error = np.sqrt(np.square(rest).sum() / max(1, len(times) - 2) / spread)

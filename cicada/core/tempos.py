@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from cicada.core.beats import beat_length, beats, first_beat
+from cicada.core.beats import beat_length, first_beat
 from cicada.core.model import Scene, Tempo
 from cicada.core.timebase import Timebase, decimal_ratio
 
@@ -105,8 +105,3 @@ def suited_rates(tempo: Tempo, base: Timebase, until: int) -> list[Suited]:
         found.append(Suited(tempo.bpm, fps, off, 0.0))
     fit = [each for each in found if each.on_frames]
     return fit or sorted(found, key=lambda each: each.off)[:3]
-
-
-def beats_inside(scene: Scene, base: Timebase) -> list[tuple[int, float]]:
-    """Each beat of a scene: its number in its tempo from 1, and its sample in the scene's time."""
-    return list(beats(scene, base, 0, base.start(scene.length)))
