@@ -39,6 +39,8 @@ from cicada.window.words.quantities import count
 # What the scales go down to, in dB, and how fast a peak falls again, in dB a second.
 FLOOR, FALL = -48.0, 30.0
 WHOLE, ROW, NAME, NUMBER = 122, 22, 112, 46
+# What is written below the layer that is measured closely.
+CLOSE = 32
 MARGIN = 4
 LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
@@ -318,7 +320,7 @@ class Layers(QWidget):
 
     @override
     def sizeHint(self) -> QSize:
-        return QSize(300, ROW * len(self._ids) + (16 if self._metering.layer else 0) + 2)
+        return QSize(300, ROW * len(self._ids) + (CLOSE if self._metering.layer else 0) + 2)
 
     def follow(self, now: float) -> None:
         """Show what is audible now."""
@@ -332,16 +334,20 @@ class Layers(QWidget):
             for layer, falling in self._levels.items()
         }
         if self._metering.layer:
-            pixels[""] = (0, self._close_words())
+            pixels[""] = (0, " ".join(self._close_words()))
         if pixels != self._pixels:
             self._pixels = pixels
             self.update()
 
-    def _close_words(self) -> str:
+    def _close_words(self) -> tuple[str, str]:
         chosen = self._metering.chosen
-        now, so_far = lufs_text(chosen.momentary), lufs_text(chosen.integrated)
-        peak, sides = peak_text(max(chosen.true_peaks)), sides_text(chosen.balance, None)
-        return f"{now} now, {so_far} LUFS so far, true peak {peak}, {sides}"
+        now, short, so_far = map(lufs_text, (chosen.momentary, chosen.short, chosen.integrated))
+        peak = peak_text(max(chosen.true_peaks))
+        sides = sides_text(chosen.balance, chosen.correlation)
+        return (
+            f"{now} now   {short} over 3 s   {so_far} so far   LUFS",
+            f"true peak {peak}, {sides}",
+        )
 
     @override
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -369,11 +375,10 @@ class Layers(QWidget):
                 p.setFont(theme.font(11))
                 p.setPen(theme.INK)
                 room = self.width() - 2 * MARGIN
-                words = p.fontMetrics().elidedText(
-                    self._close_words(), Qt.TextElideMode.ElideRight, room
-                )
-                p.drawText(QRectF(MARGIN, top - 4, room, 16), LEFT, words)
-                top += 16
+                for number, line in enumerate(self._close_words()):
+                    words = p.fontMetrics().elidedText(line, Qt.TextElideMode.ElideRight, room)
+                    p.drawText(QRectF(MARGIN, top - 4 + 14 * number, room, 16), LEFT, words)
+                top += CLOSE
         if self.hasFocus():
             p.fillRect(QRectF(0, 0, 2, self.height()), theme.MOSS)
 
@@ -381,7 +386,7 @@ class Layers(QWidget):
         """The layer under a pixel line."""
         top = 0.0
         for layer in self._ids:
-            top += ROW + (16 if layer == self._metering.layer else 0)
+            top += ROW + (CLOSE if layer == self._metering.layer else 0)
             if y < top:
                 return layer
         return ""

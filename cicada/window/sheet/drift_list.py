@@ -87,7 +87,7 @@ class DriftList(QDialog):
         self.tolerance = QuantityField(
             "what counts as ahead", time(self._units, "1 f, 40 ms; 0 s: any")
         )
-        self.tolerance.setFixedWidth(136)
+        self.tolerance.setFixedWidth(150)
         self.tolerance.chosen.connect(self._tolerate)
         row.addWidget(self.tolerance)
         row.addWidget(soft("on"))
@@ -139,7 +139,7 @@ class DriftList(QDialog):
                 self.list.setCurrentItem(item)
         self.list.blockSignals(False)
         tolerance = tolerance_of(project, self._tolerated)
-        self.tolerance.set_value(round(tolerance / project.rate, 4))
+        self.tolerance.set_value(round(tolerance / project.rate, 6))
         far = sum(drift.last > tolerance for drift in self._found)
         much = tolerance_text(project, self._tolerated)
         self.note.setText(
