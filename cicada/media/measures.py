@@ -66,10 +66,11 @@ def measure(samples: Samples, peaks: Samples, rate: int) -> Measures:
     finest = peaks[:, : level_lengths(samples.shape[1])[0]]
     highs = np.maximum(np.abs(finest[0]), np.abs(finest[1]))
     head, tail = _silences(samples, highs)
+    loud = loudness(samples, rate)
     return Measures(
         float(highs.max(initial=0)),
-        loudness(samples, rate),
-        heard_loudness(samples, rate),
+        loud,
+        heard_loudness(samples, rate) if loud is None else loud,
         round(head / rate, 4),
         round(tail / rate, 4),
         _seam(samples, rate),
