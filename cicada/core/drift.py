@@ -5,7 +5,7 @@ are ahead of it by all that frames have lasted too long since they began. So dri
 and grows in steps, one at each frame that was late.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -95,14 +95,17 @@ def _due(stretch: Stretch, base: Timebase) -> int:
     return stretch.at + stretch.stands + moves
 
 
-def drifts(plan: Plan) -> list[Drift]:
-    """Of each free or hold voice during which a picture is shown, in the plan's order."""
+def drifts(plan: Plan, voices: Iterable[Voice] | None = None) -> list[Drift]:
+    """Of each free or hold voice during which a picture is shown, in the plan's order.
+
+    ``voices`` are those that are asked about, if not all.
+    """
     lateness = Lateness(plan)
     shown = [s for s in plan.stretches if s.shown]
     ats = np.fromiter((at for s in shown for at, _ in plan.entries(s)), np.int64)
     late = lateness.at(ats)
     found = []
-    for voice in plan.voices:
+    for voice in plan.voices if voices is None else voices:
         if voice.sync == "locked":
             continue
         first, last = np.searchsorted(ats, (voice.start, voice.end), "left")

@@ -117,7 +117,8 @@ def keep_seconds(project: Project, fps: Fps, *, by_delay: bool = False) -> Kept:
 def keep_frames(project: Project, fps: Fps) -> Kept:
     """The project at another rate, everything on its frame: what comes to another moment by that.
 
-    What is past its scene's end is left out, and so is what stands on frame 0.
+    What is past its scene's end is left out, and so is what stands on frame 0 but for the picture,
+    which may go by faster or slower.
     """
     change = _Change(project.timebase, Timebase(*fps, project.rate))
     shifts: list[Shift] = []
@@ -138,7 +139,11 @@ def keep_frames(project: Project, fps: Fps) -> Kept:
         shift("press point", scene, "", [point.frame for point in scene.press_points])
         shift("mark", scene, "", [mark.frame for mark in scene.marks])
         shift("tempo", scene, "", [tempo.frame for tempo in scene.tempo])
-        shift("picture", scene, "", [part.start for part in scene.picture])
+        shifts.extend(
+            Shift("picture", scene.id, "", at, at, change.late(at, at))
+            for at in sorted({part.start for part in scene.picture})
+            if at < scene.length
+        )
     return Kept(replace(project, fps=fps), tuple(shifts))
 
 

@@ -21,8 +21,6 @@ STEPS_A_SECOND = 100
 MOMENTARY, SHORT = 40, 300
 # Blocks of 400 ms for the gates begin every 100 ms.
 GATE_EVERY = 10
-# Seconds below which nothing can be said.
-SHORTEST = MOMENTARY / STEPS_A_SECOND
 ABSOLUTE_GATE, RELATIVE_GATE = -70.0, -10.0
 # The gated blocks are counted in classes of so many LU, up to the highest there can be.
 CLASS, HIGHEST = 0.01, 60.0

@@ -87,7 +87,7 @@ def outcome(way: Way, cell: Cell, number: int) -> Outcome:
         voice,
         stands,
         _dropped(planned, visit),
-        next((drift for drift in drifts(planned) if drift.voice is voice), None),
+        next(iter(drifts(planned, [voice])), None),
         sum(other.start <= voice.start < other.end for other in alike),
         tuple(
             other

@@ -6,7 +6,7 @@ import numpy as np
 from msgspec import Struct
 
 from cicada.core.arrays import Samples
-from cicada.core.loudness import SHORTEST, Loudness
+from cicada.core.loudness import MOMENTARY, STEPS_A_SECOND, Loudness
 from cicada.media.cache import SoundCache
 from cicada.media.peaks import FINEST, level_lengths
 
@@ -91,7 +91,7 @@ def heard_loudness(samples: Samples, rate: int) -> float | None:
 
     That is its momentary loudness with silence after it; None for silence.
     """
-    shortest = -(-int(SHORTEST * rate * 10) // 10) + 1
+    shortest = -(-MOMENTARY * rate // STEPS_A_SECOND)
     if samples.shape[1] >= shortest:
         return loudness(samples, rate)
     filled = np.pad(samples, ((0, 0), (0, shortest - samples.shape[1])))

@@ -197,6 +197,12 @@ def test_kept_frames_come_to_other_moments_which_are_listed():
     ]
 
 
+def test_the_picture_is_listed_wherever_it_begins_for_it_goes_by_at_another_pace():
+    parts = (Images(folder="i"), Video(file="v", start=24))
+    kept = keep_frames(film(picture=parts), (12, 1))
+    assert [(s.before, s.late) for s in kept.shifts if s.what == "picture"] == [(0, 0), (24, 48000)]
+
+
 def test_the_edit_is_one_step_and_is_written_down():
     project = film(Clip(frame=7, sound="s1"))
     edit = KeepSeconds(fps=(25, 1), by_delay=True)

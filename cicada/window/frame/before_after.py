@@ -48,13 +48,13 @@ class BeforeAfter(QWidget):
         self.setAccessibleName("The scene before and after")
 
     def show_sides(
-        self, scene: str, before: Side, after: Side | None, shifts: Sequence[Shift]
+        self, scene: str, before: Side | None, after: Side | None, shifts: Sequence[Shift]
     ) -> None:
-        """Show a scene at both rates; without ``after`` it is being planned."""
+        """Show a scene at both rates; without one of them it is being planned."""
         if scene != self._scene:
             self._first = self._shown = 0.0
         self._scene, self._shifts = scene, [each for each in shifts if each.scene == scene]
-        self._sides = None if after is None else (before, after)
+        self._sides = None if before is None or after is None else (before, after)
         self._traces = []
         for side in self._sides or ():
             found = side.project.scene(scene)

@@ -49,7 +49,7 @@ class FrameRateDialog(QDialog):
     def __init__(self, parent: QWidget, planning: Planning, sheet: Sheet, scene: str) -> None:
         super().__init__(parent)
         self._project, self._scene = planning.settled, scene
-        self._before = Side(planning.settled, plan(planning.settled))
+        self._before: Side | None = None
         self._kept: Kept | None = None
         self._after: Side | None = None
         self._beside = Beside("frame-rate", self._planned)
@@ -144,7 +144,7 @@ class FrameRateDialog(QDialog):
         self._after = None
         self._draw()
         if self._kept is not None:
-            self._beside.do(_plan, self._kept)
+            self._beside.do(_plan, self._kept, None if self._before else self._project)
 
     def _words(self) -> str:
         assert self._kept is not None
@@ -165,7 +165,9 @@ class FrameRateDialog(QDialog):
         if not shifts:
             self.list.addItem("Nothing is rounded.")
 
-    def _planned(self, kept: Kept, made: Plan) -> None:
+    def _planned(self, kept: Kept, made: Plan, before: Plan | None) -> None:
+        if before is not None:
+            self._before = Side(self._project, before)
         if kept is self._kept:
             self._after = Side(kept.project, made)
             self._draw()
@@ -189,5 +191,5 @@ def _lasts(project: Project) -> float:
     return sum(scene.length for scene in project.scenes) * project.fps[1] / project.fps[0]
 
 
-def _plan(post: Post, kept: Kept) -> None:
-    post(kept, plan(kept.project))
+def _plan(post: Post, kept: Kept, before: Project | None) -> None:
+    post(kept, plan(kept.project), None if before is None else plan(before))

@@ -19,10 +19,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cicada.core.clip import clip_timing
 from cicada.core.frame_rate import keep_seconds
-from cicada.core.model import Clip, Tempo
+from cicada.core.model import Clip, Project, Tempo
 from cicada.core.scene_edits import PutTempo
+from cicada.core.shaping import Clock, Shaping
 from cicada.core.tapping import recent, tapped
 from cicada.core.tempos import (
     Suited,
@@ -80,6 +80,8 @@ class BeatsDialog(QDialog):
         self._beat: int | None = None
         self._heard: tuple[Tempos, Clip | None] | None = None
         self._asked = 0
+        # A film, and how many things each rate would round in it.
+        self._weighed: tuple[Project | None, dict[tuple[int, int], int]] = None, {}
         self.setWindowTitle("Beats")
         self.resize(600, 560)
         column = QVBoxLayout(self)
@@ -257,12 +259,14 @@ class BeatsDialog(QDialog):
         self.suits.addItem(item)
 
     def _rounded(self, suited: Suited) -> int:
-        """How many things another rate would round if seconds were kept."""
-        try:
-            kept = keep_seconds(self._document.project, suited.fps)
-        except BadEdit:
-            return sum(len(layer.keyframes) for _, layer in self._document.project.all_layers())
-        return sum(bool(shift.late) for shift in kept.shifts if shift.what != "length")
+        """How many things another rate would round if seconds were kept; reckoned once a film."""
+        project = self._document.project
+        if project is not self._weighed[0]:
+            self._weighed = project, {}
+        known = self._weighed[1]
+        if suited.fps not in known:
+            known[suited.fps] = _to_round(project, suited.fps)
+        return known[suited.fps]
 
     # -- setting it ----------------------------------------------------------------------------
 
@@ -390,9 +394,9 @@ class BeatsDialog(QDialog):
         base = project.timebase
         speed, beat = 1.0, seconds_to_samples(found.first, base.rate)
         if clip is not None:
-            timing, speed = clip_timing(clip, project.sound(clip.sound), base.rate), clip.speed
-            into = (beat - timing.first) / speed - timing.offset
-            beat = base.start(clip.frame) + timing.delay + round(into)
+            sound, length = project.sound(clip.sound), self._session.scene.length
+            shaping = Shaping(clip, sound, base.rate, Clock(base), length)
+            speed, beat = clip.speed, shaping.moment_of(beat)
         self.bpm.set_value(round(found.bpm * speed, 3))
         self._beat = beat
         self._show_beat()
@@ -412,3 +416,12 @@ class BeatsDialog(QDialog):
 
     def _stop(self) -> None:
         self._asked += 1
+
+
+def _to_round(project: Project, fps: tuple[int, int]) -> int:
+    """How many things would not keep their moment at a rate; all of them if it cannot be had."""
+    try:
+        kept = keep_seconds(project, fps)
+    except BadEdit:
+        return sum(len(layer.keyframes) for _, layer in project.all_layers())
+    return sum(bool(shift.late) for shift in kept.shifts if shift.what != "length")

@@ -13,7 +13,6 @@ from typing_extensions import override
 
 from cicada.core.editing import Cell
 from cicada.core.model import Project
-from cicada.core.ways import VALUES
 from cicada.window.drawing import theme
 from cicada.window.drawing.draw_lane import DrawLane
 from cicada.window.drawing.lanes import Lane
@@ -26,8 +25,9 @@ from cicada.window.drawing.playhead import FLAG, FLAG_TALL, paint_flag
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.drawing.traces import EVERYWHERE, Extent, Row, SceneTraces
 from cicada.window.drawing.view import Pending, SheetView
-from cicada.window.drawing.way_lanes import LANE, WayLane, WayLanes
+from cicada.window.drawing.way_lanes import WayLanes
 from cicada.window.playing.trying import Trying
+from cicada.window.sheet.compared import Compared
 from cicada.window.sheet.ground import Ground
 from cicada.window.sheet.mix_row import MixRow
 from cicada.window.sheet.snapping import Snapping
@@ -40,7 +40,6 @@ from cicada.window.state.session import Opened, Session
 from cicada.window.state.sounds import Sounds
 from cicada.window.state.ways import Ways
 from cicada.window.widgets.fields import NameField
-from cicada.window.words.ways import NAMES, way_words
 
 # Among the rows to be painted anew: the mix below them.
 THE_MIX = -1
@@ -68,7 +67,7 @@ class SheetCanvas(Ground):
         snapping: Snapping,
         ways: Ways,
     ) -> None:
-        self.ways = ways
+        self.ways, self._compared = ways, Compared(ways)
         super().__init__(session, planning)
         self.conditions, self.trying = conditions, trying
         self.sounds, self.pictures, self.frames = sounds, pictures, frames
@@ -86,7 +85,6 @@ class SheetCanvas(Ground):
         # The points chosen of what is opened, by the name of their line.
         self.points: dict[str, frozenset[int]] = {}
         self._opened: Openable | None = None
-        self._lanes: WayLanes | None = None
         # The draw time under a hand that draws it.
         self._drawn: list[float] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -196,13 +194,11 @@ class SheetCanvas(Ground):
 
     @override
     def _wanted_for_ways(self, layer: str) -> int:
-        ways = self.ways
-        if ways.cell is None or ways.cell.layer != layer:
-            return 0
-        return LANE * len(VALUES[ways.setting]) + 1
+        return self._compared.height(layer)
 
     def _show_ways(self) -> None:
         """Give the ways that are compared their room."""
+        self._compared.forget()
         if self.waits_open and self.ways.cell is not None:
             # Each way has waits of its own, so frames have one width in all of them.
             self.open_waits(on=False)
@@ -223,28 +219,7 @@ class SheetCanvas(Ground):
         """The ways that are compared, as they are drawn now."""
         cell = self.ways.cell
         row = None if cell is None else self.traces.row_of(cell.layer)
-        if cell is None or row is None:
-            return None
-        if self._lanes is None:
-            self._lanes = WayLanes(cell, self._way_lanes(cell), 0)
-        return self._lanes._replace(top=self.place.row_top(row))
-
-    def _way_lanes(self, cell: Cell) -> list[WayLane]:
-        ways, now = self.ways, self.ways.now
-        lanes = []
-        planned = {way.value: way for way in ways.found}
-        for number, value in enumerate(VALUES[ways.setting], 1):
-            way = planned.get(value)
-            traces, words = None, ""
-            if way is not None and now is not None:
-                scene = way.project.layer(cell.layer)[0]
-                traces = SceneTraces(way.project, way.plan, scene, ways.number)
-                words = way_words(way, cell, ways.number, now)
-            heard = value == ways.heard
-            lanes.append(
-                WayLane(value, str(number), NAMES[value], words, traces, way is now, heard)
-            )
-        return lanes
+        return None if row is None else self._compared.lanes(self.place.row_top(row))
 
     def show_edit(self, old: Project, new: Project) -> None:
         """Show at once what was put where; what will sound follows with the plan."""
@@ -275,6 +250,7 @@ class SheetCanvas(Ground):
 
     def _new_plan(self) -> None:
         before, self._traces = self._traces, None
+        self._compared.forget()
         known = self._waves
         now = self.traces
         marked = {
@@ -350,7 +326,6 @@ class SheetCanvas(Ground):
     def redraw(self) -> None:
         self._picture = None
         self._opened = None
-        self._lanes = None
         self._dirty.clear()
         self.viewport().update()
 

@@ -19,9 +19,11 @@ from cicada.errors import CicadaError
 from cicada.store.sounds_folder import moved_sound
 from cicada.window.state.notices import Notices
 from cicada.window.state.session import Session
-from cicada.window.words.frame_rate import shifts_summary
+from cicada.window.words.frame_rate import copied_sentence, shifts_summary
 from cicada.window.words.quantities import TimeUnits, count, line_text, parse_line
 
+# So many shifts are listed in a question.
+LISTED = 10
 MIME = "application/x-cicada-keyframes"
 # The first line of copied lines, which otherwise are plain text.
 LINES = "level and pan lines"
@@ -100,13 +102,16 @@ class Clipboard:
         if copy.fps is None or copy.fps == project.fps:
             return copy
         moved, shifts = copied_in_seconds(copy, project.fps, project.rate)
+        listed = [copied_sentence(shift, project.rate) for shift in shifts[:LISTED]]
+        if len(shifts) > LISTED:
+            listed.append(f"and {len(shifts) - LISTED} more")
         chosen = self._choose(
             f"These were copied at {fps_text(copy.fps)} frames a second; "
             f"here there are {fps_text(project.fps)}.",
             ["Leave it", "Paste by frames", "Paste by seconds"],
             safe=0,
             detail=f"By frames they stand as many frames apart as they stood. By seconds: "
-            f"{shifts_summary(shifts, project.rate)}",
+            f"{shifts_summary(shifts, project.rate)}\n" + "\n".join(listed),
         )
         return {1: copy, 2: moved}.get(chosen)
 

@@ -65,6 +65,13 @@ def _picture(shift: Shift, project: Project) -> str:
     return f" ({'; '.join(said)})" if said else ""
 
 
+def copied_sentence(shift: Shift, rate: int) -> str:
+    """One shift of what was copied; its frames count from the first keyframe."""
+    said = f"{shift.layer or 'a keyframe'}, {shift.before} frames in: {shift.after}"
+    taken = " (the one before is taken)" if shift.pushed else ""
+    return f"{said}{taken}, {late_text(shift.late, rate)}" if shift.late else f"{said}{taken}"
+
+
 def shifts_summary(shifts: Sequence[Shift], rate: int) -> str:
     """How many things do not keep their moment, and by how much at most."""
     moved = [shift for shift in shifts if shift.late and shift.what != "length"]

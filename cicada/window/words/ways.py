@@ -15,12 +15,15 @@ NAMES = {
 }  # fmt: skip
 
 
-def way_words(way: Way, cell: Cell, number: int, now: Way) -> str:
-    """What becomes of the clip, and what of the film differs from how it is ``now``."""
+def way_words(way: Way, cell: Cell, number: int, now: Way, before: Outcome) -> str:
+    """What becomes of the clip, and what of the film differs from how it is ``now``.
+
+    ``before`` is what becomes of it now.
+    """
     scene, layer = way.project.layer(cell.layer)
     clip = keyframe_at(layer, cell.frame)
     assert isinstance(clip, Clip)
-    found, before = outcome(way, cell, number), outcome(now, cell, number)
+    found = before if way is now else outcome(way, cell, number)
     if way is not now and way.plan == now.plan:
         return "the same as it is now"
     said = [ending(way.project, way.plan, scene, layer, clip, number)]

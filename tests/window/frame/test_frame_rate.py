@@ -150,9 +150,16 @@ def test_what_was_copied_at_another_rate_is_pasted_by_frames_or_by_seconds(
     other = replace(empty_project("Ours"), fps=(30, 1))
     harbour.document.new(other)
     settled(harbour)
-    monkeypatch.setattr(harbour.clipboard, "_choose", lambda *_, **__: answer)
+    asked = []
+
+    def choose(text, verbs, *, safe, detail):
+        asked.append(detail)
+        return answer
+
+    monkeypatch.setattr(harbour.clipboard, "_choose", choose)
     key(qtbot, harbour, "V", CONTROL)
     settled(harbour)
+    assert "frames in:" in asked[0] or "Everything keeps its moment" in asked[0]
     put = [k.frame for layer in harbour.session.scene.layers for k in layer.keyframes]
     if frame is None:
         assert put == []
