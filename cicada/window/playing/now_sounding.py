@@ -10,7 +10,7 @@ from PySide6.QtGui import (
     QPen,
     QShowEvent,
 )
-from PySide6.QtWidgets import QFrame, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from cicada.core.hearing import Heard, Hearing
@@ -19,6 +19,7 @@ from cicada.window.drawing import theme
 from cicada.window.playing.transport import Transport
 from cicada.window.state.planning import Planning
 from cicada.window.state.session import Session
+from cicada.window.widgets.rows import scrolled
 from cicada.window.words.moments import MomentWords
 from cicada.window.words.quantities import count, decibels
 
@@ -44,14 +45,7 @@ class NowSounding(QFrame):
         self.title.setContentsMargins(4, 0, 0, 0)
         column.addWidget(self.title)
         self.rows = Rows(self)
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidgetResizable(True)
-        area.setWidget(self.rows)
-        area.viewport().setAutoFillBackground(False)
-        self.rows.setAutoFillBackground(False)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        column.addWidget(area, 1)
+        column.addWidget(scrolled(self.rows), 1)
         for signal in (session.playhead_moved, planning.planned, transport.state_changed):
             signal.connect(self.refresh)
         self._due = QTimer(self)

@@ -1,7 +1,7 @@
 """Named rows of controls, and the words between them."""
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QWidget
+from PySide6.QtWidgets import QFormLayout, QFrame, QHBoxLayout, QLabel, QScrollArea, QWidget
 
 
 class Page(QWidget):
@@ -37,3 +37,15 @@ def soft(text: str) -> QLabel:
     label = QLabel(text)
     label.setObjectName("soft")
     return label
+
+
+def scrolled(inside: QWidget) -> QScrollArea:
+    """A part that is scrolled down where it has not the room, on the ground of what is around."""
+    area = QScrollArea()
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidgetResizable(True)
+    area.setWidget(inside)
+    area.viewport().setAutoFillBackground(False)
+    inside.setAutoFillBackground(False)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return area

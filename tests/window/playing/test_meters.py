@@ -8,7 +8,8 @@ from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import empty_project
 from cicada.core.scene_edits import ChangeProject
 from cicada.jobs.measuring import film_levels
-from cicada.window.playing.meters_panel import ROW, Falling, share
+from cicada.window.playing.layer_meters import ROW
+from cicada.window.playing.meter_lines import Falling, share
 from tests.by_hand import CONTROL, LEFT, begin, play_on, player
 from tests.window.clip.opened import BELL
 
