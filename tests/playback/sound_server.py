@@ -21,8 +21,8 @@ PAREC = (
     "parec", "--format=float32le", f"--rate={RATE}", "--channels=2", "--raw", "--latency-msec=2",
     "-d", "out.monitor",
 )  # fmt: skip
-# So many chunks about one are looked at for those that came in time.
-AROUND = 500
+# So many chunks from one on are looked at for those that came in time.
+FOLLOWING = 500
 RECORDER = """
 import os, signal, subprocess, sys, time
 parec = subprocess.Popen(sys.argv[2:], stdout=subprocess.PIPE)
@@ -130,6 +130,10 @@ class SoundServer:
         # A sink that nobody has listened to yet renders ahead and loses the beginning.
         time.sleep(2)
 
+    def seconds_recorded(self) -> float:
+        """How much has been recorded so far."""
+        return self._path.stat().st_size / (8 * RATE)
+
     def recorded(self) -> np.ndarray:
         """All that was recorded, shape (n, 2)."""
         assert self._recorder is not None
@@ -139,12 +143,13 @@ class SoundServer:
     def heard_at(self, samples: np.ndarray) -> np.ndarray:
         """When (by the monotonic clock) recorded samples went through the sink."""
         arrivals = np.loadtxt(f"{self._path}.times")
-        # A chunk arrives when its first sample goes through, or later if the machine is busy.
+        # A chunk arrives when its first sample goes through, or later if the machine is busy;
+        # what was lost before it shifts it and all that follow, and no chunk before.
         firsts = np.concatenate(([0.0], arrivals[:-1, 0]))
         late = arrivals[:, 1] - firsts / RATE
-        about = np.searchsorted(firsts, samples)
+        about = np.searchsorted(firsts, samples, side="right") - 1
         return (
-            np.array([late[max(0, i - AROUND) : i + AROUND].min() for i in about])
+            np.array([late[i : i + FOLLOWING].min() for i in about])
             + np.asarray(samples) / RATE
         )
 
