@@ -11,6 +11,7 @@ from cicada.core.checks import check, overs, unmeasured
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.planner import plan
+from cicada.core.silent import muted
 from cicada.deliver.levels import measure
 from cicada.disk.paths import is_file, real_file
 from cicada.errors import BadProject
@@ -28,7 +29,7 @@ def print_findings(options: argparse.Namespace) -> int:
     files = sound_files(project, file)
     missing = [s.id for s in project.sounds if s.id not in files or not is_file(files[s.id])]
     sources = own_sources(project, file)
-    silent = {layer.id for _, layer in project.all_layers() if layer.mute}
+    silent = muted(project)
     planned = plan(project, Run())
     unheard = unheard_sounds(planned, project, sources, silent)
     findings = check(project, missing, planned, unheard)

@@ -6,13 +6,13 @@ from msgspec.structs import replace
 
 from cicada.cli.output import give
 from cicada.cli.planning import frames_at_most
-from cicada.core.conditions import first_scene
 from cicada.core.drift import drifts
 from cicada.core.model import Project, Run
 from cicada.core.planner import plan
 from cicada.deliver.drift_report import as_csv, as_json
 from cicada.errors import BadProject
 from cicada.store.projectfile import load_case, load_run
+from cicada.store.validate import validate_run
 from cicada.window.words.drift import drift_sentence
 
 # Frames of a run that are looked at in one go.
@@ -28,7 +28,7 @@ def print_drift(options: argparse.Namespace) -> int:
     if options.draw_time is not None:
         run = replace(run, draw_time=options.draw_time)
     try:
-        first_scene(project, run)
+        validate_run(project, run, "run")
         _refuse_too_long(project, run)
     except BadProject as error:
         raise error.at(str(source)) from None

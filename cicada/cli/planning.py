@@ -5,7 +5,6 @@ import json
 from collections.abc import Iterable, Sequence
 
 from cicada.cli.output import give, refuse_too_large
-from cicada.core.conditions import first_scene
 from cicada.core.model import Clip, Project, Run, Scene
 from cicada.errors import BadProject
 
@@ -16,6 +15,7 @@ PICTURE, VOICE = 46, 240
 def print_plans(options: argparse.Namespace) -> int:
     """Print what will sound and be shown, of each file."""
     from cicada.store.projectfile import load_case, load_run
+    from cicada.store.validate import validate_run
 
     run = load_run(options.run) if options.run else None
     # All are looked at before the first is printed, so that bad input prints nothing.
@@ -23,7 +23,7 @@ def print_plans(options: argparse.Namespace) -> int:
     for file in options.files:
         project, own_run = load_case(file)
         try:
-            first_scene(project, run or own_run)
+            validate_run(project, run or own_run, "run")
         except BadProject as error:
             raise error.at(str(options.run if run else file)) from None
         cases.append((project, run or own_run))
@@ -61,7 +61,7 @@ def _size(project: Project, run: Run) -> int:
 def _print(project: Project, run: Run, between: str) -> None:
     """Print one plan; its end and its length stand last, for they are known last."""
     from cicada.cli.waiting_lines import WaitingLines
-    from cicada.core.plan import event_to_builtins, voice_to_builtins
+    from cicada.core.plan import event_to_builtins, glide_to_builtins, voice_to_builtins
     from cicada.core.streaming import portions
 
     def part(text: str) -> None:
@@ -91,8 +91,11 @@ def _print(project: Project, run: Run, between: str) -> None:
                 events.add((number,), json.dumps(event_to_builtins(event)))
                 number += 1
             over = portion.over
+            glides = [json.dumps(glide_to_builtins(glide)) for glide in portion.glides]
         _part_list("voices", voices.in_order(), between)
         _part_list("events", events.in_order(), between)
+        if project.values:
+            _part_list("glides", glides, between)
     assert over is not None
     give(f'],{between}"end": {over[0]}, "length": {over[1]}}}')
 

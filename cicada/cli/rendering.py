@@ -8,6 +8,8 @@ from msgspec.structs import replace
 
 from cicada.cli.output import say, warn
 from cicada.core.model import Layer, Project, Run
+from cicada.core.needs import sounds_in
+from cicada.core.placements import heard_on
 from cicada.core.plan import Plan
 from cicada.core.planner import plan
 from cicada.deliver.in_use import refuse_in_use
@@ -20,6 +22,7 @@ from cicada.media.sources import SoundSources
 from cicada.store.allowed import Allowed, permits
 from cicada.store.projectfile import load, load_run
 from cicada.store.sounds_folder import sound_files
+from cicada.store.validate import validate_run
 
 # A mix longer than this is meant seldom, and takes hours and gigabytes.
 LONG = 24 * 3600
@@ -59,10 +62,11 @@ def mix(
     """Mix the project named to ``output``, which is none of the files ``mentioned``."""
     file = real_file(named, BadProject)
     project = load(file)
-    layers = [layer for _, layer in project.all_layers()]
+    layers = list(heard_on(project).values())
     silent = {layer.id for layer in _left_out(layers, only_layer, named)}
     refuse_in_use(output, project, file, mentioned)
     try:
+        validate_run(project, run, "run")
         planned = plan(project, run)
     except BadProject as error:
         raise error.at(str(named)) from None
@@ -131,7 +135,8 @@ def unheard_sounds(
     planned: Plan, project: Project, sources: SoundSources, silent: Collection[str]
 ) -> dict[str, str]:
     """Of the sounds that a plan has heard, those that cannot be had, and why."""
-    heard = {voice.sound for voice in planned.voices if voice.layer not in silent}
+    played = {voice.plays for voice in planned.voices if voice.layer not in silent}
+    heard = frozenset[str]().union(*(sounds_in(project, each) for each in played))
     found = {s.id: sources.why_silent(s.id) for s in project.sounds if s.id in heard}
     return {sound: why for sound, why in found.items() if why}
 

@@ -70,7 +70,7 @@ def _names(project: Project, place: Anchor) -> tuple[str, str]:
     """What is placed there, and where that is, in words."""
     scene, layer = project.layer(place.layer)
     clip = next(k for k in layer.keyframes if k.frame == place.frame)
-    sound = project.sound(clip.sound) if isinstance(clip, Clip) else None
+    sound = project.placeable(clip.sound) if isinstance(clip, Clip) else None
     name = sound.label if sound else "a keyframe"
     frame = project.shown(place.frame)
     return name, f"{scene.label}, {layer.label}, frame {frame}"

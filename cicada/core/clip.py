@@ -2,8 +2,8 @@
 
 from typing import NamedTuple
 
-from cicada.core.model import Clip, Sound
-from cicada.core.timebase import decimal_ratio, resampled_length, round_half_up, seconds_to_samples
+from cicada.core.model import Clip
+from cicada.core.timebase import decimal_ratio, round_half_up, seconds_to_samples
 from cicada.core.values import WHOLE
 
 
@@ -29,9 +29,11 @@ class ClipTiming(NamedTuple):
         return self.delay - self.offset + index * self.step
 
 
-def clip_timing(clip: Clip, sound: Sound, rate: int) -> ClipTiming:
-    """Work out ``clip``'s lengths at the project's ``rate``."""
-    whole = resampled_length(sound.frames, sound.rate, rate)
+def clip_timing(clip: Clip, whole: int, rate: int) -> ClipTiming:
+    """Work out ``clip``'s lengths at the project's ``rate``.
+
+    ``whole`` is the length in samples of what it plays.
+    """
     first, last = 0, whole
     if clip.trim is not WHOLE:
         head, tail = clip.trim

@@ -4,9 +4,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from cicada.core.clip import ClipTiming, clip_timing
+from cicada.core.clip import ClipTiming
+from cicada.core.following import FollowedGain, ValueTrack, layer_gain
 from cicada.core.model import Clip, Project
 from cicada.core.motion import MasterLine, Motion, PictureLine
+from cicada.core.placements import Placements
 from cicada.core.plan import Plan, Voice
 from cicada.core.shape import VoiceShape
 
@@ -35,8 +37,7 @@ class Hearing:
         self.plan, self.project = plan, project
         self._starts = np.array([voice.start for voice in plan.voices], np.int64)
         self._ends = np.array([voice.end for voice in plan.voices], np.int64)
-        self._layers = {layer.id: layer for _, layer in project.all_layers()}
-        self._sounds = {sound.id: sound for sound in project.sounds}
+        self._placements = Placements(project)
         self._motion = Motion(plan)
         self._master = MasterLine(self._motion, project.scenes)
 
@@ -46,9 +47,8 @@ class Hearing:
         return [self._heard(self.plan.voices[index], sample) for index in reversed(found)]
 
     def _heard(self, voice: Voice, sample: int) -> Heard:
-        layer, project = self._layers[voice.layer], self.project
-        clip = next(k for k in layer.keyframes if isinstance(k, Clip) and k.frame == voice.frame)
-        timing = clip_timing(clip, self._sounds[clip.sound], self.plan.rate)
+        layer, project = self._placements.layer(voice), self.project
+        clip, timing = self._placements.clip(voice), self._placements.timing(voice)
         number = max(i for i, piece in enumerate(voice.pieces) if piece.start <= sample)
         piece = voice.pieces[number]
         stands = sample >= piece.end
@@ -64,6 +64,10 @@ class Hearing:
         if layer.line:
             line = PictureLine(self._motion, layer.line, voice.visit)
             gain *= float(line.gains(inside, inside + 1)[0])
+        if layer.follows is not None:
+            track = ValueTrack(self._motion, project, layer.follows.value)
+            followed = FollowedGain(track, layer_gain(layer.follows), self._motion.ramp)
+            gain *= float(followed.gains(inside, inside + 1)[0])
         if self._master.active:
             gain *= float(self._master.gains(inside, inside + 1)[0])
         if stands:

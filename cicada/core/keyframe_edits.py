@@ -23,6 +23,7 @@ from cicada.core.editing import (
     with_layer,
     with_scene,
 )
+from cicada.core.lengths import length_of
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Mark, Project, Rest, Scene
 from cicada.core.naming import free_id
 from cicada.errors import BadEdit
@@ -67,7 +68,7 @@ class PlaceClip(Edit, frozen=True, kw_only=True, tag="place-clip"):
 
 def sound_ends(project: Project, clip: Clip) -> int | None:
     """The frame on which a clip's sound is over if nothing ends it sooner; None if never."""
-    total = clip_timing(clip, project.sound(clip.sound), project.rate).total
+    total = clip_timing(clip, length_of(project, clip.sound), project.rate).total
     if not total:
         return None
     base = project.timebase

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cicada.core.model import Project
+from cicada.core.placements import heard_on
 
 
 class LayerMeter:
@@ -16,7 +17,7 @@ class LayerMeter:
 
     def __init__(self, project: Project, chosen: str = "") -> None:
         """Of the layer ``chosen`` the samples are kept, too."""
-        self.layers: Sequence[str] = [layer.id for _, layer in project.all_layers()]
+        self.layers: Sequence[str] = list(heard_on(project))
         self.numbers = {layer: number for number, layer in enumerate(self.layers)}
         self.chosen = self.numbers.get(chosen, -1)
         self._level = project.level

@@ -59,6 +59,10 @@ class Curve:
     def __bool__(self) -> bool:
         return len(self.xs) > 0
 
+    def steps(self, index: int) -> bool:
+        """Whether the stretch after that point is a step."""
+        return bool(self._step[index])
+
     def at(self, x: float) -> float:
         """The value at one place."""
         return float(self.values(np.array([x]))[0])

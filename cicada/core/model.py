@@ -7,9 +7,11 @@ Times are seconds, except points of ``Layer.line`` and ``Scene.master``, which a
 from collections.abc import Iterator
 from typing import Annotated, Literal
 
-from msgspec import Meta, Struct
+from msgspec import Meta, Struct, field
 from msgspec.structs import force_setattr
 
+from cicada.core.answers import Blend, Fire, Follows, Input, Pad, Playlist, Pool, Value
+from cicada.core.parts import Named, Part
 from cicada.core.picture_parts import PicturePart
 from cicada.core.timebase import Timebase
 from cicada.core.values import (
@@ -29,7 +31,7 @@ from cicada.core.values import (
 )
 
 FORMAT = "cicada-project"
-VERSION = 1
+VERSION = 2
 
 MAX_LENGTH = 2_000_000
 
@@ -53,6 +55,7 @@ class Clip(
     if_sounding: IfSounding = "on_top"
     busy: Literal["sound", "layer"] = "sound"
     gap: Seconds = 0.0
+    hand_over: Seconds = 0.0
     ends: Literal["ring", "span"] = "ring"
     release: Seconds = 0.0
     delay: Seconds = 0.0
@@ -111,23 +114,7 @@ class Hush(
 Keyframe = Clip | Rest | Hush
 
 
-class _Part(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_fields=True):
-    """A part of the project."""
-
-
-class _Named(_Part, frozen=True, kw_only=True):
-    """A part with an id of its own and a name for people."""
-
-    id: str
-    name: str = ""
-
-    @property
-    def label(self) -> str:
-        """What people call it."""
-        return self.name or self.id
-
-
-class Layer(_Named, frozen=True, kw_only=True):
+class Layer(Named, frozen=True, kw_only=True):
     """A row of keyframes, at most one a frame, in any order."""
 
     off: bool = False
@@ -138,10 +125,11 @@ class Layer(_Named, frozen=True, kw_only=True):
     pan: Pan = 0.0
     line: Line = ()
     past_scene: bool = True
+    follows: Follows | None = None
     keyframes: tuple[Keyframe, ...]
 
 
-class PressPoint(_Part, frozen=True, kw_only=True):
+class PressPoint(Part, frozen=True, kw_only=True):
     """A frame where the picture waits for a press, or until ``after`` seconds are over."""
 
     frame: Frame
@@ -149,14 +137,14 @@ class PressPoint(_Part, frozen=True, kw_only=True):
     after: Seconds | None = None
 
 
-class Mark(_Part, frozen=True, kw_only=True):
+class Mark(Part, frozen=True, kw_only=True):
     """A frame worth remembering."""
 
     frame: Frame
     text: str = ""
 
 
-class Tempo(_Part, frozen=True, kw_only=True):
+class Tempo(Part, frozen=True, kw_only=True):
     """From ``frame`` plus ``offset`` seconds on, a beat falls every 60/``bpm`` seconds."""
 
     frame: Frame
@@ -164,7 +152,7 @@ class Tempo(_Part, frozen=True, kw_only=True):
     offset: Seconds = 0.0
 
 
-class Scene(_Named, frozen=True, kw_only=True):
+class Scene(Named, frozen=True, kw_only=True):
     """A stretch of picture with its layers, top first; the parts of its picture go bottom up."""
 
     length: Annotated[int, Meta(ge=1, le=MAX_LENGTH)]
@@ -172,6 +160,7 @@ class Scene(_Named, frozen=True, kw_only=True):
     marks: tuple[Mark, ...] = ()
     tempo: tuple[Tempo, ...] = ()
     master: Line = ()
+    value_lines: dict[str, Line] = field(default_factory=dict)
     picture: tuple[PicturePart, ...] = ()
     layers: tuple[Layer, ...]
 
@@ -183,7 +172,7 @@ class Scene(_Named, frozen=True, kw_only=True):
         raise KeyError(layer_id)
 
 
-class Take(_Part, frozen=True, kw_only=True):
+class Take(Part, frozen=True, kw_only=True):
     """A take of a sound that is not in use."""
 
     name: str = ""
@@ -197,7 +186,7 @@ class Take(_Part, frozen=True, kw_only=True):
     encoding: str = ""
 
 
-class Sound(_Named, frozen=True, kw_only=True):
+class Sound(Named, frozen=True, kw_only=True):
     """One imported piece of audio: ``frames`` sample frames at its own ``rate``."""
 
     code_name: str = ""
@@ -232,6 +221,7 @@ class Style(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknow
     if_sounding: IfSounding | None = None
     busy: Literal["sound", "layer"] | None = None
     gap: Seconds | None = None
+    hand_over: Seconds | None = None
     ends: Literal["ring", "span"] | None = None
     release: Seconds | None = None
     delay: Seconds | None = None
@@ -249,7 +239,34 @@ class Style(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknow
     fade_shape: FadeShape | None = None
 
 
-class Project(_Part, frozen=True, kw_only=True):
+Placeable = Sound | Blend | Pool | Playlist
+"""What a clip may place: it stands on the shelf."""
+
+
+class KeptRun(Part, frozen=True, kw_only=True):
+    """A run that was played and is kept by name; ``delay`` is how late in seconds it was heard."""
+
+    name: str
+    delay: Seconds = 0.0
+    scene: str | None = None
+    frame: Frame = 0
+    only_scene: bool = False
+    passes: Annotated[int, Meta(ge=0, le=1_000_000)] = 1
+    chase: bool = True
+    press_points: Literal["pass", "wait"] = "pass"
+    presses: tuple[Count, ...] = ()
+    inputs: tuple[Input, ...] = ()
+    seed: int | None = None
+    draw_time: "DrawTime | dict[str, DrawTime]" = 0.0
+    tail: Literal["ring", "cut"] = "ring"
+    limit: Seconds | None = None
+
+    def run(self) -> "Run":
+        """Its conditions."""
+        return Run(**{name: getattr(self, name) for name in Run.__struct_fields__})
+
+
+class Project(Part, frozen=True, kw_only=True):
     """A whole project, scenes in order."""
 
     format: Literal["cicada-project"]
@@ -260,8 +277,15 @@ class Project(_Part, frozen=True, kw_only=True):
     first_frame: Annotated[int, Meta(ge=-(2**53), le=2**53)] = 1
     plays: Count = 1
     level: Level = 1.0
+    seed: int = 1
     styles: tuple[Style, ...] = ()
     sounds: tuple[Sound, ...]
+    blends: tuple[Blend, ...] = ()
+    pools: tuple[Pool, ...] = ()
+    playlists: tuple[Playlist, ...] = ()
+    values: tuple[Value, ...] = ()
+    pads: tuple[Pad, ...] = ()
+    runs: tuple[KeptRun, ...] = ()
     scenes: Annotated[tuple[Scene, ...], Meta(min_length=1)]
 
     @property
@@ -279,6 +303,35 @@ class Project(_Part, frozen=True, kw_only=True):
             if sound.id == sound_id:
                 return sound
         raise KeyError(sound_id)
+
+    def placeable(self, placed: str) -> Placeable:
+        """The sound, blend, pool or playlist of that id; ``KeyError`` if there is none."""
+        for group in (self.sounds, self.blends, self.pools, self.playlists):
+            for each in group:
+                if each.id == placed:
+                    return each
+        raise KeyError(placed)
+
+    def all_placeables(self) -> Iterator[Placeable]:
+        """All that a clip may place, sounds first."""
+        yield from self.sounds
+        yield from self.blends
+        yield from self.pools
+        yield from self.playlists
+
+    def pad(self, pad_id: str) -> Pad:
+        """The pad of that id; ``KeyError`` if there is none."""
+        for pad in self.pads:
+            if pad.id == pad_id:
+                return pad
+        raise KeyError(pad_id)
+
+    def value(self, value_id: str) -> Value:
+        """The value of that id; ``KeyError`` if there is none."""
+        for value in self.values:
+            if value.id == value_id:
+                return value
+        raise KeyError(value_id)
 
     def scene(self, scene_id: str) -> Scene:
         """The scene of that id; ``KeyError`` if there is none."""
@@ -315,9 +368,37 @@ class Run(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_
     chase: bool = True
     press_points: Literal["pass", "wait"] = "pass"
     presses: tuple[Count, ...] = ()
+    inputs: tuple[Input, ...] = ()
+    seed: int | None = None
     draw_time: DrawTime | dict[str, DrawTime] = 0.0
     tail: Literal["ring", "cut"] = "ring"
     limit: Seconds | None = None
+
+
+def clip_of(fire: Fire, frame: int) -> Clip:
+    """The clip that a pad's fire places, on the frame the picture is on then."""
+    return Clip(frame=frame, **{name: getattr(fire, name) for name in fire.__struct_fields__})
+
+
+def is_live(project: Project) -> bool:
+    """Whether a project has anything of what version 2 brought."""
+    if project.seed != 1 or any(
+        (project.blends, project.pools, project.playlists, project.values, project.pads)
+    ):
+        return True
+    return (
+        bool(project.runs)
+        or any(
+            scene.value_lines or any(map(_layer_is_live, scene.layers)) for scene in project.scenes
+        )
+        or any(style.hand_over is not None for style in project.styles)
+    )
+
+
+def _layer_is_live(layer: Layer) -> bool:
+    return layer.follows is not None or any(
+        isinstance(keyframe, Clip) and keyframe.hand_over for keyframe in layer.keyframes
+    )
 
 
 def keyframe_at(layer: Layer, frame: int) -> Keyframe | None:
@@ -334,7 +415,7 @@ def empty_project(
     """A project with one scene and one layer, ready for its first sound."""
     return Project(
         format="cicada-project",
-        version=VERSION,
+        version=1,
         name=name,
         fps=fps,
         rate=rate,

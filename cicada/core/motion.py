@@ -1,6 +1,7 @@
 """Where the picture is at any sample of a run, and what the lines that follow it are worth."""
 
 from bisect import bisect_left, bisect_right
+from collections.abc import Mapping
 
 import numpy as np
 
@@ -90,41 +91,85 @@ class PictureLine:
         return gains
 
 
-class MasterLine:
-    """The master lines of all scenes along a run: what everything that sounds is multiplied by."""
+class SceneLines:
+    """A number that each scene draws as a line, along a run; ``empty`` where one draws none.
 
-    def __init__(self, motion: Motion, scenes: tuple[Scene, ...]) -> None:
+    ``jumps`` are (run sample, before, after), in order; ``moving`` the stretches of run samples
+    in which it may change.
+    """
+
+    def __init__(self, motion: Motion, lines: Mapping[str, Line], empty: float) -> None:
         self.motion = motion
-        by_id = {scene.id: scene.master for scene in scenes}
         visits = motion.plan.visits
-        self.active = any(by_id[visit.scene] for visit in visits)
         self._stays = [i for i, visit in enumerate(visits) if visit.end > 0 or i == len(visits) - 1]
-        self._lines = {i: PictureLine(motion, by_id[visits[i].scene], i) for i in self._stays}
+        curves = {scene: Curve(line, empty) for scene, line in lines.items()}
+        self._curves = [curves[visits[i].scene] for i in self._stays]
         self._starts = [visits[i].start for i in self._stays]
-        self._changes = []
-        for earlier, later in zip(self._stays, self._stays[1:], strict=False):
-            moment = visits[later].start
-            value = self._lines[later].curve.at(0.0)
-            height = value - self._lines[earlier].curve.at(visits[earlier].last)
-            if height:
-                self._changes.append((moment, height))
+        self.jumps: list[tuple[float, float, float]] = []
+        self.moving: list[tuple[int, int]] = []
+        for number, stay in enumerate(self._stays):
+            if number:
+                before = self._curves[number - 1].at(visits[self._stays[number - 1]].last)
+                after = self._curves[number].at(0.0)
+                if before != after:
+                    self.jumps.append((float(visits[stay].start), before, after))
+            if self._curves[number]:
+                self._follow(number)
 
-    def gains(self, start: int, end: int) -> Gains:
-        """The gain at each run sample of ``start..end``."""
-        gains = np.ones(end - start)
+    def _follow(self, number: int) -> None:
+        """Note where the line of a stay jumps and moves."""
+        stay, curve = self._stays[number], self._curves[number]
+        visit = self.motion.plan.visits[stay]
+        moments = [self.motion.reached(stay, float(place)) for place in curve.xs]
+        for place, height in curve.jumps:
+            moment = self.motion.reached(stay, place)
+            if moment is not None and moment > visit.start:
+                after = curve.at(place)
+                self.jumps.append((moment, after - height, after))
+        for index in range(len(moments) - 1):
+            if curve.ys[index] == curve.ys[index + 1] or curve.steps(index):
+                continue
+            low, high = moments[index], moments[index + 1]
+            if low is None and curve.xs[index] > 0:
+                continue
+            start = visit.start if low is None else low
+            self.moving.append((int(start), int(visit.end if high is None else high) + 1))
+
+    def values(self, start: int, end: int) -> Gains:
+        """The number at each run sample of ``start..end``; its jumps are not spread."""
+        found = np.empty(end - start)
         index = max(0, bisect_right(self._starts, start) - 1)
         while index < len(self._stays):
             low = max(start, self._starts[index]) if index else start
             last = index + 1 == len(self._stays)
             high = end if last else min(end, self._starts[index + 1])
             if low < high:
-                line = self._lines[self._stays[index]]
-                gains[low - start : high - start] = line.gains(low, high)
+                curve = self._curves[index]
+                if curve:
+                    positions = self.motion.positions(self._stays[index], low, high)
+                    found[low - start : high - start] = curve.values(positions)
+                else:
+                    found[low - start : high - start] = curve.empty
             if high >= end:
                 break
             index += 1
+        return found
+
+
+class MasterLine:
+    """The master lines of all scenes along a run: what everything that sounds is multiplied by."""
+
+    def __init__(self, motion: Motion, scenes: tuple[Scene, ...]) -> None:
+        self.motion = motion
+        by_id = {scene.id: scene.master for scene in scenes}
+        self.active = any(by_id[visit.scene] for visit in motion.plan.visits)
+        self._lines = SceneLines(motion, by_id, 1.0)
+
+    def gains(self, start: int, end: int) -> Gains:
+        """The gain at each run sample of ``start..end``."""
+        gains, ramp = self._lines.values(start, end), self.motion.ramp
         moments = np.arange(start, end, dtype=np.float64)
-        for moment, height in self._changes:
-            if start - self.motion.ramp < moment < end:
-                spread_jump(gains, moments, moment, height, self.motion.ramp)
+        for moment, before, after in self._lines.jumps:
+            if start - ramp < moment < end:
+                spread_jump(gains, moments, moment, after - before, ramp)
         return gains

@@ -9,7 +9,8 @@ from cicada.core.model import Project
 
 def all_ids(project: Project) -> set[str]:
     """Every id in use in the project."""
-    ids = {sound.id for sound in project.sounds}
+    ids = {made.id for made in project.all_placeables()}
+    ids |= {value.id for value in project.values} | {pad.id for pad in project.pads}
     for scene in project.scenes:
         ids.add(scene.id)
         ids.update(layer.id for layer in scene.layers)

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from cicada.core.arrays import Read, RunSamples
 from cicada.core.clip import ClipTiming, clip_timing
+from cicada.core.lengths import length_of
 from cicada.core.lines import Curve, Gains, fade_gain
 from cicada.core.model import Clip, Layer, Project
 from cicada.core.plan import Voice
@@ -89,7 +90,7 @@ def voice_peaks(
 
 def loudest(project: Project, layer: Layer, clip: Clip, peaks: Peaks | None) -> float:
     """How loud a clip gets at most in the mix, by itself, linear; 0 while it is not decoded."""
-    timing = clip_timing(clip, project.sound(clip.sound), project.rate)
+    timing = clip_timing(clip, length_of(project, clip.sound), project.rate)
     if peaks is None or not timing.loop:
         return 0.0
     rate = project.rate
@@ -133,7 +134,7 @@ def hard_edges(project: Project, clip: Clip, read: Read | None) -> list[Edge]:
 
     None while its sound is not decoded.
     """
-    timing = clip_timing(clip, project.sound(clip.sound), project.rate)
+    timing = clip_timing(clip, length_of(project, clip.sound), project.rate)
     if read is None or not timing.loop:
         return []
     offset = min(timing.last - 1, timing.first + int(timing.offset * clip.speed))

@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from cicada.core.clip import clip_timing
 from cicada.core.editing import Cell
+from cicada.core.lengths import length_of
 from cicada.core.model import Clip, Layer, Project, Scene, keyframe_at
 from cicada.core.placed import span_ends
 
@@ -44,7 +45,7 @@ def _in_layer(
             continue
         if clip.sync != "locked" and clip.ends != "span":
             continue
-        total = clip_timing(clip, after.sound(clip.sound), after.rate).total
+        total = clip_timing(clip, length_of(after, clip.sound), after.rate).total
         needed = end if total is None else base.frame_from(base.start(frame) + total)
         lost = min(end, needed) - ends.get(frame, end)
         if lost > 0:

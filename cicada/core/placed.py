@@ -3,13 +3,19 @@
 from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from dataclasses import replace as with_changes
+from fractions import Fraction
 from operator import is_not
-from typing import Any
+from typing import Any, NamedTuple
 
+from cicada.core.answers import Pool
 from cicada.core.clip import ClipTiming, clip_timing
-from cicada.core.model import Clip, Hush, Keyframe, Layer, PressPoint, Project, Scene, Sound
+from cicada.core.exact import ExactRange, exactly
+from cicada.core.lengths import Lengths
+from cicada.core.model import Clip, Hush, Keyframe, Layer, PressPoint, Project, Scene
 from cicada.core.plan import Anchor
 from cicada.core.timebase import seconds_to_samples
+from cicada.core.values import Target
 
 RowKey = tuple[int, int]
 # What a clip does if its sound is sounding, where that looks at other voices of the sound.
@@ -24,6 +30,10 @@ class PlacedClip:
     ``hushed_at_end`` says that it is ended by a hush that hits this clip.
     ``total`` is the clip's own length in samples (None: endless), and ``fade_length`` what its
     fade-out counts back from (None: it has none): see semantics.md, section 8.
+    ``hand_over`` is over how many samples it takes the place of what it restarts. A clip that
+    places a pool has ``choices``; what was drawn is a placed clip of its own, with ``picked``, the
+    part's sound, and ``of``, the one it was drawn for. ``of`` of all others is the clip itself.
+    ``fire`` is the number of the deed where a pad fires it, and its row the pad's.
     """
 
     row: RowKey
@@ -36,16 +46,52 @@ class PlacedClip:
     hushed_at_end: bool
     gap: int
     release: int
+    hand_over: int = 0
+    fire: int | None = None
+    picked: str | None = None
+    choices: tuple["Choice", ...] = ()
+    of: "PlacedClip" = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.of = self
+
+    def drawn(self, picked: str, timing: ClipTiming) -> "PlacedClip":
+        """The clip as it plays one part of its pool."""
+        made = with_changes(self, picked=picked, timing=timing, total=timing.total, choices=())
+        made.of = self
+        return made
+
+    def fired_at(self, anchor: Anchor) -> "PlacedClip":
+        """The clip of a pad as it is fired where the picture is now."""
+        made = with_changes(self, anchor=anchor)
+        made.of = self.of
+        return made
+
+
+class Choice(NamedTuple):
+    """A part of a pool: what it would play (None: nothing), how likely, while which value is."""
+
+    placed: PlacedClip | None
+    weight: Fraction
+    value: str | None
+    range: ExactRange | None
 
 
 @dataclass(slots=True, eq=False)
 class PlacedHush:
-    """A hush keyframe, with its fade in samples."""
+    """A hush keyframe, or what a pad hushes, with its fade in samples."""
 
     row: RowKey
     anchor: Anchor
-    hush: Hush
+    target: Target
+    sound: str | None
     fade: int
+
+    def hits(self, placed: PlacedClip) -> bool:
+        """Whether it silences a clip."""
+        if self.target == "layer":
+            return placed.row == self.row
+        return self.target == "all" or self.sound in (placed.clip.sound, placed.picked)
 
 
 @dataclass(slots=True)
@@ -83,7 +129,8 @@ class LayerTable:
         if clip.sync != "locked" and clip.if_sounding in COUNTING and clip.busy == "sound":
             self.counted.add(clip.sound)
         if (
-            clip.sync != "free"
+            placed.choices
+            or clip.sync != "free"
             or clip.if_sounding != "on_top"
             or clip.ends != "ring"
             or placed.total is None
@@ -129,13 +176,6 @@ def span_ends(scene: Scene, layer: Layer) -> dict[int, int]:
     return {keyframe.frame: end for keyframe, end in spans(scene, layer)}
 
 
-def hush_hits(hush: Hush, clip: Clip, *, same_layer: bool) -> bool:
-    """Whether ``hush`` silences ``clip``."""
-    if hush.target == "layer":
-        return same_layer
-    return hush.target == "all" or hush.sound == clip.sound
-
-
 class Tables:
     """Makes scenes ready for planning; what was made of a layer is kept for the next project.
 
@@ -146,15 +186,22 @@ class Tables:
     def __init__(self) -> None:
         self._known: dict[RowKey, tuple[tuple[object, ...], LayerTable]] = {}
         self._about: tuple[object, ...] = ()
+        # What ``placed_pads`` made last, and of what.
+        self.pads: Any = None
 
-    def layer_tables(self, project: Project, sounds: dict[str, Sound]) -> dict[RowKey, LayerTable]:
+    def layer_tables(self, project: Project) -> dict[RowKey, LayerTable]:
         """Every layer of the film made ready for planning, by its row."""
-        about = (project.sounds, project.rate, project.fps)
+        about = (
+            project.sounds, project.rate, project.fps,
+            project.blends, project.pools, project.playlists, project.values,
+        )  # fmt: skip
         if len(self._about) != len(about) or any(map(is_not, self._about, about)):
             self._known.clear()
             self._about = about
+            self._placing = Placing(project)
+        placing = self._placing
         made = {
-            (index, number): self._layer((index, number), project, scene, layer, sounds)
+            (index, number): self._layer((index, number), placing, scene, layer)
             for index, scene in enumerate(project.scenes)
             for number, layer in enumerate(scene.layers)
         }
@@ -182,42 +229,44 @@ class Tables:
             for placed in made.clips:
                 work[placed.clip.frame].clips.append(placed)
             for hush in made.hushes:
-                work[hush.hush.frame].hushes.append(hush)
+                work[hush.anchor.frame].hushes.append(hush)
             for frame, placed in made.left:
                 work[frame].left.append(placed)
             left_at_end += made.left_at_end
         presses = {p.frame: p for p in scene.press_points if p.frame < scene.length}
         cut_rows = [(index, i) for i, layer in enumerate(scene.layers) if not layer.past_scene]
+        pads = len(project.scenes)
+        cut_rows += [(pads, i) for i, pad in enumerate(project.pads) if not pad.past_scene]
         frames = sorted(work.keys() | presses.keys())
         return SceneTable(scene, index, dict(work), presses, frames, left_at_end, cut_rows, apart)
 
-    def _layer(
-        self, row: RowKey, project: Project, scene: Scene, layer: Layer, sounds: dict[str, Sound]
-    ) -> LayerTable:
+    @property
+    def placing(self) -> "Placing":
+        """Makes clips ready; of the project that ``layer_tables`` was asked for last."""
+        return self._placing
+
+    def _layer(self, row: RowKey, placing: "Placing", scene: Scene, layer: Layer) -> LayerTable:
         about = (layer.keyframes, layer.off, layer.id, scene.id, scene.length)
         known = self._known.get(row)
         # The keyframes are compared as the object they are: looking into them costs as much.
         if known is not None and known[0][0] is about[0] and known[0][1:] == about[1:]:
             return known[1]
-        made = _layer_table(row, project, scene, layer, sounds)
+        made = _layer_table(row, placing, scene, layer)
         self._known[row] = about, made
         return made
 
 
-def _layer_table(
-    row: RowKey, project: Project, scene: Scene, layer: Layer, sounds: dict[str, Sound]
-) -> LayerTable:
+def _layer_table(row: RowKey, placing: "Placing", scene: Scene, layer: Layer) -> LayerTable:
     made = LayerTable()
     keyframes = live_keyframes(scene, layer)
     for position, keyframe in enumerate(keyframes):
         following = keyframes[position + 1] if position + 1 < len(keyframes) else None
         anchor = Anchor(scene.id, layer.id, keyframe.frame)
         if isinstance(keyframe, Hush):
-            fade = seconds_to_samples(keyframe.fade, project.rate)
-            made.hushes.append(PlacedHush(row, anchor, keyframe, fade))
+            made.hushes.append(placing.hush(row, anchor, keyframe))
             made.by_itself = False
         elif isinstance(keyframe, Clip):
-            placed = _placed(row, anchor, keyframe, following, scene.length, project, sounds)
+            placed = placing.clip(row, anchor, keyframe, following, scene.length)
             if placed is None:
                 continue
             made.add(placed)
@@ -229,35 +278,75 @@ def _layer_table(
     return made
 
 
-def _placed(
-    row: RowKey,
-    anchor: Anchor,
-    clip: Clip,
-    following: Keyframe | None,
-    length: int,
-    project: Project,
-    sounds: dict[str, Sound],
-) -> PlacedClip | None:
-    rate = project.rate
-    timing = clip_timing(clip, sounds[clip.sound], rate)
-    if timing.total == 0:
-        return None
-    span_end = length if following is None else following.frame
-    hushed_at_end = isinstance(following, Hush) and hush_hits(following, clip, same_layer=True)
-    fade_length = timing.total
-    if clip.sync == "locked" and not hushed_at_end:
-        base = project.timebase
-        span = base.start(span_end) - base.start(clip.frame)
-        fade_length = span if fade_length is None else min(fade_length, span)
-    return PlacedClip(
-        row,
-        anchor,
-        clip,
-        timing,
-        timing.total,
-        fade_length,
-        span_end,
-        hushed_at_end,
-        seconds_to_samples(clip.gap, rate) if clip.gap else 0,
-        seconds_to_samples(clip.release, rate) if clip.release else 0,
-    )
+class Placing:
+    """Makes the clips and hushes of a project ready for planning."""
+
+    def __init__(self, project: Project) -> None:
+        self._rate, self._base = project.rate, project.timebase
+        self._lengths = Lengths(project)
+        self._pools = {pool.id: pool for pool in project.pools}
+        self._highest = {value.id: value.high for value in project.values}
+
+    def hush(self, row: RowKey, anchor: Anchor, hush: Hush) -> PlacedHush:
+        """A hush keyframe made ready."""
+        fade = seconds_to_samples(hush.fade, self._rate)
+        return PlacedHush(row, anchor, hush.target, hush.sound, fade)
+
+    def clip(
+        self, row: RowKey, anchor: Anchor, clip: Clip, following: Keyframe | None, length: int
+    ) -> PlacedClip | None:
+        """A clip keyframe made ready; None if it has nothing to play."""
+        rate = self._rate
+        timing = clip_timing(clip, self._lengths[clip.sound], rate)
+        pool = self._pools.get(clip.sound)
+        if timing.total == 0 and pool is None:
+            return None
+        placed = PlacedClip(
+            row,
+            anchor,
+            clip,
+            timing,
+            timing.total,
+            timing.total,
+            length if following is None else following.frame,
+            False,
+            seconds_to_samples(clip.gap, rate) if clip.gap else 0,
+            seconds_to_samples(clip.release, rate) if clip.release else 0,
+            seconds_to_samples(clip.hand_over, rate) if clip.hand_over else 0,
+        )
+        if pool is None:
+            self._end(placed, following)
+        else:
+            placed.choices = self._choices(placed, pool, following)
+        return placed
+
+    def _choices(
+        self, placed: PlacedClip, pool: Pool, following: Keyframe | None
+    ) -> tuple[Choice, ...]:
+        found = []
+        for part in pool.parts:
+            timing = clip_timing(placed.clip, self._lengths[part.sound], self._rate)
+            drawn = placed.drawn(part.sound, timing) if timing.total != 0 else None
+            if drawn is not None:
+                self._end(drawn, following)
+            inside = None
+            if part.value is not None and part.range is not None:
+                inside = self.range(part.value, part.range)
+            found.append(Choice(drawn, exactly(part.weight), part.value, inside))
+        return tuple(found)
+
+    def range(self, value: str, given: tuple[float, float]) -> ExactRange:
+        """A range of a value."""
+        return ExactRange(*given, self._highest[value])
+
+    def _end(self, placed: PlacedClip, following: Keyframe | None) -> None:
+        """Work out how a clip's span ends, and what its fade-out counts back from."""
+        placed.fade_length = placed.total
+        if isinstance(following, Hush):
+            ending = self.hush(placed.row, placed.anchor, following)
+            placed.hushed_at_end = ending.hits(placed)
+        if placed.clip.sync == "locked" and not placed.hushed_at_end:
+            base = self._base
+            span = base.start(placed.span_end) - base.start(placed.clip.frame)
+            total = placed.total
+            placed.fade_length = span if total is None else min(total, span)

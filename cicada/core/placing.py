@@ -20,7 +20,7 @@ def placing(project: Project, scene: Scene, sound: str, cell: Cell) -> tuple[Edi
 
     The new layer is named after the sound.
     """
-    name = project.sound(sound).label
+    name = project.placeable(sound).label
     if cell.layer:
         put = PlaceClip(layer=cell.layer, frame=cell.frame, sound=sound, sound_name=name)
         return put, cell
@@ -65,7 +65,7 @@ def hushing(project: Project, scene: Scene, frame: int, voices: Sequence[Voice])
             sound=sound,
             frame=frame,
             fade=FADE,
-            sound_name=project.sound(sound).name,
+            sound_name=project.placeable(sound).name,
         )
         for sound, voice in first.items()
     )

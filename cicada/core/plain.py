@@ -9,13 +9,14 @@ takes three quarters of the time off planning after an edit.
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
-from cicada.core.model import Hush, Run
-from cicada.core.placed import LayerTable, PlacedClip
+from cicada.core.answers import Fire, HushDeed, Pad
+from cicada.core.model import Run
+from cicada.core.placed import COUNTING, LayerTable, PlacedClip, PlacedHush
 from cicada.core.plan import Piece, Stretch, Voice
 from cicada.core.timebase import Timebase
 
-# A voice with what voices are ordered by: start, scene, layer, frame.
-Ordered = tuple[tuple[int, str, str, int], Voice]
+# A voice with what voices are ordered by: start, scene, layer, frame, and which began first.
+Ordered = tuple[tuple[int, str, str, int, int], Voice]
 
 
 @dataclass(slots=True)
@@ -36,15 +37,20 @@ def allows_plain(run: Run, *, slow: bool) -> bool:
 class Dependence:
     """What in a film may end a voice of another layer, or count it."""
 
-    def __init__(self, tables: Iterable[LayerTable]) -> None:
+    def __init__(self, tables: Iterable[LayerTable], pads: Iterable[Pad] = ()) -> None:
         self._everything = False
         self._sounds: set[str] = set()
         for table in tables:
             for placed in table.hushes:
-                self._note(placed.hush)
+                self._note(placed)
             self._sounds |= table.counted
+        for deed in (deed for pad in pads if not pad.off for deed in pad.does):
+            if isinstance(deed, HushDeed):
+                self._note(deed)
+            elif isinstance(deed, Fire) and deed.if_sounding in COUNTING and deed.busy == "sound":
+                self._sounds.add(deed.sound)
 
-    def _note(self, hush: Hush) -> None:
+    def _note(self, hush: PlacedHush | HushDeed) -> None:
         if hush.target == "all":
             self._everything = True
         elif hush.target == "sound" and hush.sound is not None:
@@ -77,7 +83,7 @@ def sounding(
             if frame >= stretch.frame:
                 at = stretch.at if frame == stretch.frame else moved + base.start(frame)
                 voice = _voice(placed, at, visit)
-                made.voices.append(((at, *placed.anchor), voice))
+                made.voices.append(((at, *placed.anchor, 0), voice))
                 made.end = max(made.end, voice.end)
     table.sounding[visit] = list(stretches), made
     return made

@@ -17,7 +17,15 @@ from cicada.core.values import Sync
 Why = Literal["fired", "queued", "joined"]
 Ended = Literal["finished", "span", "hush", "restarted", "scene", "run"]
 EventKind = Literal[
-    "skipped", "queued", "unqueued", "endless-hold", "blocked-hold", "held", "waiting", "limited"
+    "skipped",
+    "queued",
+    "unqueued",
+    "nothing-open",
+    "endless-hold",
+    "blocked-hold",
+    "held",
+    "waiting",
+    "limited",
 ]
 
 
@@ -51,7 +59,9 @@ class Voice(Struct, frozen=True, gc=False):
     ``fades`` are the releases and hushes that fade it, in run samples. ``length`` is the clip's
     own length (None: endless), ``fade_length`` the length its fade-out counts back from (None:
     it has none). ``visit`` is the index in ``Plan.visits`` of the stay in its scene that fired
-    it, and ``ended_by`` the keyframe that ended it, where one did.
+    it, and ``ended_by`` the keyframe that ended it, where one did. ``picked`` is the sound of the
+    part that was drawn from a pool. While what it takes the place of fades, it rises over ``rise``.
+    ``fire`` is which deed of its pad it is; then ``layer`` is the pad.
     """
 
     scene: str
@@ -67,6 +77,14 @@ class Voice(Struct, frozen=True, gc=False):
     fade_length: int | None
     visit: int
     ended_by: Anchor | None = None
+    picked: str | None = None
+    rise: tuple[int, int] | None = None
+    fire: int | None = None
+
+    @property
+    def plays(self) -> str:
+        """What is heard of it: its sound, or what was drawn from its pool."""
+        return self.picked or self.sound
 
     @property
     def start(self) -> int:
@@ -143,6 +161,19 @@ class Visit(NamedTuple):
     last: float
 
 
+class Glide(Struct, frozen=True, gc=False):
+    """A value was moved at run sample ``at``: from where it was, to a number or its line (None).
+
+    ``start`` is where it was, a whole number of 2^-32; ``over`` is in samples.
+    """
+
+    at: int
+    value: str
+    start: float
+    to: float | None
+    over: int
+
+
 class Picture(NamedTuple):
     """A shown picture."""
 
@@ -162,6 +193,7 @@ class Plan(Struct, frozen=True, gc=False):
     events: tuple[Event, ...]
     visits: tuple[Visit, ...]
     stretches: tuple[Stretch, ...]
+    glides: tuple[Glide, ...] = ()
 
     @property
     def timebase(self) -> Timebase:
@@ -262,7 +294,7 @@ def _visit_and_frame(stretch: Stretch) -> tuple[int, int]:
 
 def plan_to_builtins(plan: Plan) -> dict[str, object]:
     """The plan as ``cicada plan`` prints it (format.md), with the further fields."""
-    return {
+    shown: dict[str, object] = {
         "rate": plan.rate,
         "fps": plan.fps,
         "end": plan.end,
@@ -271,11 +303,14 @@ def plan_to_builtins(plan: Plan) -> dict[str, object]:
         "voices": [voice_to_builtins(voice) for voice in plan.voices],
         "events": [event_to_builtins(event) for event in plan.events],
     }
+    if plan.glides:
+        shown["glides"] = [glide_to_builtins(glide) for glide in plan.glides]
+    return shown
 
 
 def voice_to_builtins(voice: Voice) -> dict[str, object]:
     """A voice as ``cicada plan`` prints it."""
-    return {
+    shown: dict[str, object] = {
         "scene": voice.scene,
         "layer": voice.layer,
         "frame": voice.frame,
@@ -285,6 +320,22 @@ def voice_to_builtins(voice: Voice) -> dict[str, object]:
         "ended": voice.ended,
         "pieces": [list(piece) for piece in voice.pieces],
         "fades": [list(fade) for fade in voice.fades],
+    }
+    if voice.picked is not None:
+        shown["picked"] = voice.picked
+    if voice.rise is not None:
+        shown["rise"] = list(voice.rise)
+    return shown
+
+
+def glide_to_builtins(glide: Glide) -> dict[str, object]:
+    """A glide as ``cicada plan`` prints it."""
+    return {
+        "at": glide.at,
+        "value": glide.value,
+        "from": glide.start,
+        "to": glide.to,
+        "over": glide.over,
     }
 
 

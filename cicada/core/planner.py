@@ -10,11 +10,11 @@ from collections.abc import Generator, Iterator
 from msgspec.structs import replace
 
 from cicada.core.conditions import first_scene
+from cicada.core.entering import Entering, Outcome
 from cicada.core.model import Project, Run
 from cicada.core.placed import LayerTable, SceneTable, Tables
 from cicada.core.plain import Dependence, allows_plain
 from cicada.core.plan import Event, Plan, Visit
-from cicada.core.rules import Outcome, Rules
 from cicada.core.sounding import OpenVoice
 from cicada.core.state import Next, State
 from cicada.core.timebase import seconds_to_samples
@@ -60,15 +60,15 @@ class Film:
         self, project: Project, run: Run, made: Tables, state: State, *, plainly: bool = True
     ) -> None:
         self.project, self.run, self.made, self.state = project, run, made, state
-        self.rules = Rules(project, run, state)
         self.tables: dict[int, SceneTable] = {}
-        sounds = {sound.id: sound for sound in project.sounds}
-        self.layers = made.layer_tables(project, sounds)
+        self.layers = made.layer_tables(project)
+        self.entering = Entering(project, run, made, state)
+        self.rules = self.entering.rules
         self.first_scene = first_scene(project, run)
         # With chase a run that begins later is planned from the film's start, and not by parts.
         whole = self.first_scene == 0 or run.only_scene or not run.chase
-        depends = Dependence(self.layers.values())
-        slow = bool(self.rules.draw_times)
+        depends = Dependence(self.layers.values(), project.pads)
+        slow = bool(self.entering.draw_times)
         plain = plainly and whole and allows_plain(run, slow=slow)
         self.is_plain = depends.plain if plain else _never
         self.in_one_piece = False
@@ -133,22 +133,24 @@ class Film:
             if frame == origin and not s.began:
                 self._begin()
             if s.past_limit(s.time):
-                for_good = self.rules.stands_for_good(table, frame)
+                for_good = self.entering.stands_for_good(table, frame)
                 return self._stop(maybe_over=for_good)
-            following = length
+            following = min(length, frame + 1) if self.entering.watches else length
             if position < len(table.frames) and table.frames[position] == frame:
                 position += 1
             if position < len(table.frames):
-                following = table.frames[position]
+                following = min(following, table.frames[position])
             if origin is not None and frame < origin < following:
                 following = origin
-            outcome = self.rules.enter(table, frame, following)
+            outcome = self.entering.enter(table, frame, following)
             if outcome != "on":
                 return self._over(outcome)
             frame = following
         if s.limit is not None and s.time >= s.limit:
-            return self._stop(maybe_over=last)
-        self.rules.end_scene(table)
+            following = index if self.run.only_scene else (index + 1) % len(self.project.scenes)
+            for_good = self.entering.stands_for_good(self._table(following), 0)
+            return self._stop(maybe_over=last or for_good)
+        self.entering.end_scene(table)
         return None
 
     def _arrive(self, table: SceneTable, number: int, origin: int | None) -> int:
@@ -157,6 +159,10 @@ class Film:
         s.visit += 1
         s.visits.append(Visit(scene.id, number, s.time, s.time, float(scene.length)))
         s.plain += [(s.visit, each) for each in table.plain]
+        acting = self.entering.acting
+        if acting is not None and s.visit == 0:
+            s.scene, s.frame = table.index, origin or 0 if s.began else 0
+            acting.start()
         if origin is None or not s.began:
             return 0
         if origin:
@@ -186,6 +192,8 @@ class Film:
         s.last_entered = None
         s.events.clear()
         s.stretches.clear()
+        if self.entering.acting is not None:
+            self.entering.acting.begin()
 
     def _over(self, outcome: Outcome) -> Plan:
         if outcome == "stands for good":
@@ -198,6 +206,9 @@ class Film:
         assert s.limit is not None
         if maybe_over and s.time == s.limit:
             later = 2 * (ENDLESS_LIMIT if self.run.limit is None else self.run.limit) + 1
+            # What comes after the limit would come without it.
+            last = max((given.at for given in self.run.inputs), default=0)
+            later = max(later, last / self.project.rate + 1)
             whole = plan(self.project, replace(self.run, limit=later))
             if whole.length <= s.limit - s.origin:
                 self.in_one_piece = True
@@ -231,12 +242,12 @@ class Film:
             scene, frame = s.last_entered or (run_scene, self.run.frame)
             s.events.append(Event(limit, "limited", scene, frame, visit=s.visit))
         return written(
-            self.rules.base, s.voices, s.events, s.visits, s.stretches, s.plain,
+            self.entering.base, s.voices, s.events, s.visits, s.stretches, s.plain, s.glides,
             origin=s.origin, end=end,
         )  # fmt: skip
 
     def _stop_visit(self, end: int) -> None:
-        s, base = self.state, self.rules.base
+        s, base = self.state, self.entering.base
         if not s.stretches:
             return
         stretch = s.stretches[-1]

@@ -4,6 +4,7 @@ from collections.abc import Iterable
 from typing import Literal
 
 from cicada.core.clip import clip_timing
+from cicada.core.lengths import length_of
 from cicada.core.model import Clip, Layer, Project, Scene
 from cicada.core.plan import Event
 
@@ -28,7 +29,7 @@ def why_silent(
         return "clip off" if clip.off else "layer off"
     if clip.frame >= scene.length:
         return "past the end"
-    if clip_timing(clip, project.sound(clip.sound), project.rate).total == 0:
+    if clip_timing(clip, length_of(project, clip.sound), project.rate).total == 0:
         return "nothing to play"
     for event in events:
         why = why_left_out(event, clip)

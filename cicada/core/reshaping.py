@@ -26,6 +26,7 @@ from cicada.core.keyframe_edits import (
     own_rest,
     with_room,
 )
+from cicada.core.lengths import length_of
 from cicada.core.model import Clip, Keyframe, Layer, Project, Rest, Scene, keyframe_at
 from cicada.core.placed import span_ends
 from cicada.core.plan import Plan
@@ -177,4 +178,5 @@ def shaping_of(
     base = project.timebase
     clock = Clock(base) if clip.sync == "locked" else Clock(base, plan, visit)
     length = scene_of(project, cell.layer)[0].length
-    return Shaping(clip, project.sound(clip.sound), project.rate, clock, length)
+    sound, whole = project.placeable(clip.sound), length_of(project, clip.sound)
+    return Shaping(clip, sound, whole, project.rate, clock, length)

@@ -1,79 +1,28 @@
-"""The rules of a run: what entering a frame does, step by step (semantics.md, sections 3 to 6).
+"""The rules of clips, hushes and queues (semantics.md, sections 3 and 4; live.md, L3 and L4).
 
-They read and change a ``State`` and know nothing of what comes before or after. Time moves from
-one frame where something can happen to the next: the frames between them cost nothing unless the
-machine is slow. Only queued clips can start in between, and they are started on the way.
+They read and change a ``State`` and know nothing of what comes before or after.
 """
 
-from typing import Literal
+from operator import attrgetter
 
-from cicada.core.conditions import draw_times
 from cicada.core.model import Project, Run
-from cicada.core.placed import PlacedClip, PlacedHush, SceneTable, hush_hits
-from cicada.core.plan import Event, EventKind
+from cicada.core.picking import drawn_at, picked
+from cicada.core.placed import Choice, PlacedClip, PlacedHush, SceneTable
+from cicada.core.plan import Anchor
+from cicada.core.readings import Readings
 from cicada.core.sounding import LayerRow, OpenVoice, Waiting
 from cicada.core.state import State
-from cicada.core.timebase import seconds_to_samples
-
-Outcome = Literal["on", "stands for good", "stopped", "stopped at a press point"]
-"""What comes of a frame: the next one, a wait without an end, or the limit."""
 
 
 class Rules:
-    """What happens to a state as a film runs under a run's conditions."""
+    """What clips and hushes do to a run's state."""
 
     def __init__(self, project: Project, run: Run, state: State) -> None:
-        self.run, self.state, self.rate = run, state, project.rate
+        self.state = state
         self.base = project.timebase
-        self.draw_times = draw_times(project, run)
-
-    def enter(self, table: SceneTable, frame: int, following: int) -> Outcome:
-        """Enter ``frame`` at the state's time, and move on to the frame ``following``."""
-        s = self.state
-        entered = s.time
-        s.last_entered = (table.scene.id, frame)
-        holds: list[OpenVoice | Waiting] = []
-        work = table.work.get(frame)
-        if work is not None:
-            # 1: what was due before.
-            self.start_due(entered, inclusive=False)
-            # 2: spans are left.
-            for placed in work.left:
-                self.leave(placed)
-            self.start_due(entered)
-            # 3: hushes.
-            for hush in work.hushes:
-                self.hush(hush)
-            self.start_due(entered)
-            # 4: clips.
-            for placed in work.clips:
-                self.fire(placed, holds)
-            self.start_due(entered)
-        # 5: the picture is shown, or dropped.
-        shown = not s.began or s.drawn_by <= entered
-        if shown and s.began and self.draw_times:
-            s.drawn_by = entered + self.draw_time(table.scene.id, frame)
-        # 6: holds.
-        if holds:
-            self.hold(holds, frame)
-        # 7: a press point.
-        press = table.presses.get(frame)
-        waits = press is not None and s.began and self.run.press_points == "wait"
-        if waits and self.wait(table, frame) is None:
-            s.add_stretch(entered, frame, 1, shown=shown, stands=s.time - entered)
-            s.leave_at(float(frame))
-            return "stands for good"
-        stands = s.time - entered
-        if s.past_limit(s.time):
-            assert s.limit is not None
-            s.add_stretch(entered, frame, 1, shown=shown, stands=s.limit - entered)
-            return "stopped at a press point" if self.stands_for_good(table, frame) else "stopped"
-        # 8: the frame lasts.
-        for voice in s.locked:
-            voice.move(s.time)
-        if s.began and self.draw_times:
-            return self.move_slowly(entered, frame, following, shown=shown, stands=stands)
-        return self.move(entered, frame, following, shown=shown, stands=stands)
+        self.readings = Readings(project, self.base, state)
+        self._seed = project.seed if run.seed is None else run.seed
+        self._pools = {pool.id: pool for pool in project.pools}
 
     # -- 1: queues -----------------------------------------------------------------------------
 
@@ -109,13 +58,13 @@ class Rules:
         row = s.row(placed.row)
         if placed.clip.sync == "locked":
             for locked in list(row.locked):
-                if locked.placed is placed and not placed.hushed_at_end:
+                if locked.placed.of is placed and not locked.placed.hushed_at_end:
                     s.close_locked(locked, s.time, "span")
             return
-        for waiting in [w for w in row.waiting if w.placed is placed]:
+        for waiting in [w for w in row.waiting if w.placed.of is placed]:
             self.unqueue(row, waiting)
         for voice in row.voices:
-            if voice.placed is placed and not voice.over(s.time):
+            if voice.placed.of is placed and not voice.over(s.time):
                 row.stale |= voice.release(s.time, placed.release, "span", None)
 
     def unqueue(self, row: LayerRow, waiting: Waiting) -> None:
@@ -126,56 +75,105 @@ class Rules:
 
     # -- 3: hushes -----------------------------------------------------------------------------
 
-    def hush(self, placed: PlacedHush) -> None:
-        """A hush silences what it hits, and sends it out of its queue."""
+    def hush(self, placed: PlacedHush, by: Anchor) -> None:
+        """A hush silences what it hits, and sends it out of its queue; ``by`` is what ends it."""
         s = self.state
-        hush, key = placed.hush, placed.row
-        rows = [s.row(key)] if hush.target == "layer" else list(s.rows.values())
+        if placed.target == "layer":
+            rows = [s.row(placed.row)]
+        else:
+            rows = sorted(s.rows.values(), key=attrgetter("key"))
         for row in rows:
-            here = row.key == key
             for waiting in list(row.waiting):
-                if hush_hits(hush, waiting.placed.clip, same_layer=here):
+                if placed.hits(waiting.placed):
                     self.unqueue(row, waiting)
             for locked in row.locked:
-                hit = hush_hits(hush, locked.placed.clip, same_layer=here)
-                if hit and not locked.over(s.time):
-                    locked.hush(s.time, placed.fade, placed.anchor)
+                if placed.hits(locked.placed) and not locked.over(s.time):
+                    locked.hush(s.time, placed.fade, by)
             for voice in row.voices:
-                hit = hush_hits(hush, voice.placed.clip, same_layer=here)
-                if hit and not voice.over(s.time):
-                    row.stale |= voice.release(s.time, placed.fade, "hush", placed.anchor)
+                if placed.hits(voice.placed) and not voice.over(s.time):
+                    row.stale |= voice.release(s.time, placed.fade, "hush", by)
 
     # -- 4: clips ------------------------------------------------------------------------------
 
     def fire(self, placed: PlacedClip, holds: list[OpenVoice | Waiting]) -> None:
         """A clip starts, or does not, by what it does if it is already sounding."""
         s = self.state
+        open_parts = self._open_parts(placed) if placed.choices else []
+        if placed.choices and not open_parts:
+            s.say("nothing-open", placed)
+            return
         clip = placed.clip
         if clip.sync == "locked":
-            s.start_locked(placed, 0, joined=False)
+            s.start_locked(self._drawn(placed, open_parts), 0, joined=False)
             return
         row = s.row(placed.row)
+        restarted = False
         if clip.if_sounding == "skip":
             if any(not v.released and not v.over(s.time) for v in s.busy(placed, row)):
                 s.say("skipped", placed)
                 return
         elif clip.if_sounding == "restart":
-            for voice in s.busy(placed, row):
-                if isinstance(voice, OpenVoice) and voice.cut(s.time, "restarted", placed.anchor):
-                    s.row(voice.placed.row).stale = True
+            restarted = self._restart(placed, row)
         elif clip.if_sounding == "queue":
-            if any(waiting.placed is placed for waiting in row.waiting):
+            if any(waiting.placed.of is placed.of for waiting in row.waiting):
                 s.say("skipped", placed)
                 return
             if row.waiting or row.busy(s.time):
-                self.join_queue(placed, row, holds)
+                self.join_queue(self._drawn(placed, open_parts), row, holds)
                 return
-        voice = s.start(placed, row, s.time, "fired", s.visit)
+        voice = s.start(self._drawn(placed, open_parts), row, s.time, "fired", s.visit)
+        if restarted and placed.hand_over:
+            first_loop = s.time + voice.placed.timing.delay
+            voice.rise = first_loop, first_loop + placed.hand_over
         if clip.sync == "hold":
             if voice.placed.total is None:
                 s.say("endless-hold", placed)
             else:
                 holds.append(voice)
+
+    def _restart(self, placed: PlacedClip, row: LayerRow) -> bool:
+        """End what sounds, or hand over from it; whether there was anything."""
+        s, found = self.state, False
+        for voice in s.busy(placed, row):
+            if not isinstance(voice, OpenVoice) or voice.over(s.time):
+                continue
+            found = True
+            if placed.hand_over:
+                ends = voice.release(s.time, placed.hand_over, "restarted", placed.anchor)
+            else:
+                ends = voice.cut(s.time, "restarted", placed.anchor)
+            if ends:
+                s.row(voice.placed.row).stale = True
+        return found
+
+    def _open_parts(self, placed: PlacedClip) -> list[int]:
+        """The places of the parts of a pool that may be drawn now."""
+        return [place for place, part in enumerate(placed.choices) if self._is_open(part)]
+
+    def _is_open(self, part: Choice) -> bool:
+        if part.placed is None:
+            return False
+        if part.value is None or part.range is None:
+            return True
+        return self.readings.inside(part.value, part.range)
+
+    def _drawn(self, placed: PlacedClip, open_parts: list[int]) -> PlacedClip:
+        """What a clip plays: itself, or the part drawn for it."""
+        if not placed.choices:
+            return placed
+        s, pool = self.state, self._pools[placed.clip.sound]
+        anchor, number = placed.anchor, placed.fire
+        who = f"{anchor.layer}/{anchor.frame if number is None else number}"
+        at = drawn_at(self._seed, pool.id, who, s.count_draw(who))
+        before = s.drawn.get(pool.id)
+        if pool.again == "other" and before in open_parts and len(open_parts) > 1:
+            open_parts = [place for place in open_parts if place != before]
+        choices = placed.choices
+        place = open_parts[picked([choices[each].weight for each in open_parts], at)]
+        s.drawn[pool.id] = place
+        drawn = choices[place].placed
+        assert drawn is not None
+        return drawn if number is None else drawn.fired_at(anchor)
 
     def join_queue(
         self, placed: PlacedClip, row: LayerRow, holds: list[OpenVoice | Waiting]
@@ -191,163 +189,27 @@ class Rules:
             else:
                 holds.append(waiting)
 
-    # -- 5: the picture is shown, or dropped ---------------------------------------------------
-
-    def draw_time(self, scene: str, frame: int) -> int:
-        """How many samples drawing a frame takes."""
-        times = self.draw_times[scene]
-        return times[frame % len(times)]
-
-    # -- 6: holds ------------------------------------------------------------------------------
-
-    def hold(self, holds: list[OpenVoice | Waiting], frame: int) -> None:
-        """Stand still until the holds that began on this frame are over."""
-        s = self.state
-        until = s.time
-        for hold in holds:
-            voice = hold.voice if isinstance(hold, Waiting) else hold
-            over: int | None
-            if voice is not None:
-                over = voice.end
-            else:
-                assert isinstance(hold, Waiting)
-                over = s.row(hold.placed.row).turn_over(hold, s.time)
-                if over is None:
-                    s.say("blocked-hold", hold.placed)
-            if over is not None:
-                until = max(until, over)
-        self.stand("held", frame, until)
-
-    # -- 7: press points -----------------------------------------------------------------------
-
-    def wait(self, table: SceneTable, frame: int) -> int | None:
-        """Stand at a press point; until when, or None if it is for good."""
-        s = self.state
-        after = table.presses[frame].after
-        ends = [press for press in s.presses if press > s.time][:1]
-        if after is not None:
-            ends.append(s.time + seconds_to_samples(after, self.rate))
-        if ends:
-            self.stand("waiting", frame, min(ends))
-            return min(ends)
-        if s.past_limit(s.time):
-            return s.time
-        visit = s.visit
-        s.events.append(Event(s.time, "waiting", table.scene.id, frame, "", None, visit))
-        for voice in list(s.locked):
-            s.close_locked(voice, s.time, "run")
-        return None
-
-    def stands_for_good(self, table: SceneTable, frame: int) -> bool:
-        """Whether the picture, on that frame now, waits for a press that does not come."""
-        s = self.state
-        point = table.presses.get(frame)
-        if point is None or point.after is not None or self.run.press_points != "wait":
-            return False
-        return s.began and not any(press > s.time for press in s.presses)
-
-    def stand(self, kind: EventKind, frame: int, until: int) -> None:
-        """The picture stands still on a frame, and locked voices with it."""
-        s = self.state
-        if s.past_limit(s.time) or (until == s.time and kind == "held"):
-            return
-        visit = s.visit
-        shown = until if s.limit is None else min(until, s.limit)
-        scene = s.visits[-1].scene
-        s.events.append(Event(s.time, kind, scene, frame, "", shown, visit))
-        if until > s.time:
-            for voice in list(s.locked):
-                if not voice.pause(s.time):
-                    s.drop_locked(voice)
-            for voice in list(s.locked):
-                if voice.over(until):
-                    s.close_locked(voice, until, "run")
-        s.time = until
-
-    # -- 8: the frame lasts --------------------------------------------------------------------
-
-    def move(
-        self, entered: int, frame: int, following: int, *, shown: bool, stands: int
-    ) -> Outcome:
-        """Let the frames up to ``following`` last as long as they do."""
-        s = self.state
-        moved_from = s.time - self.base.start(frame)
-        arrives = moved_from + self.base.start(following)
-        if s.limit is not None and arrives > s.limit:
-            last = self.base.frame_from(s.limit - moved_from) - 1
-            s.last_entered = (s.visits[-1].scene, last)
-            s.add_stretch(entered, frame, last - frame + 1, shown=shown, stands=stands)
-            s.time = s.limit
-            return "stopped"
-        s.add_stretch(entered, frame, following - frame, shown=shown, stands=stands)
-        s.time = arrives
-        if following - 1 > frame:
-            s.last_entered = (s.visits[-1].scene, following - 1)
-        return "on"
-
-    def move_slowly(
-        self, entered: int, frame: int, following: int, *, shown: bool, stands: int
-    ) -> Outcome:
-        """The same where drawing takes time: frame by frame, some dropped, some late."""
-        s = self.state
-        scene = s.visits[-1].scene
-        while True:
-            moves = s.time
-            s.time += self.base.duration(frame)
-            late = 0
-            if shown and s.drawn_by > s.time and not self.sound_leads(moves):
-                late = s.drawn_by - s.time
-                s.time = s.drawn_by
-            s.add_stretch(entered, frame, 1, shown=shown, stands=stands, late=late)
-            frame += 1
-            if s.limit is not None and s.time > s.limit:
-                s.time = s.limit
-                return "stopped"
-            if frame == following or s.past_limit(s.time):
-                return "stopped" if frame < following else "on"
-            entered, stands = s.time, 0
-            s.last_entered = (scene, frame)
-            shown = s.drawn_by <= entered
-            if shown:
-                s.drawn_by = entered + self.draw_time(scene, frame)
-
-    def sound_leads(self, moment: int) -> bool:
-        """Whether some locked voice sounds from that moment on."""
-        s = self.state
-        for voice in [v for v in s.locked if v.over(moment)]:
-            s.close_locked(voice, moment, "run")
-        return bool(s.locked)
-
     # -- where scenes and runs begin and end ---------------------------------------------------
 
     def join_locked(self, table: SceneTable, frame: int) -> None:
         """Pick up, in their middle, the locked clips whose span covers ``frame`` from before."""
-        s = self.state
         for earlier in sorted(table.work):
             if earlier >= frame:
                 break
             for placed in table.work[earlier].clips:
-                position = self.base.start(frame) - self.base.start(earlier)
-                over = placed.total is not None and position >= placed.total
-                if placed.clip.sync == "locked" and placed.span_end > frame and not over:
-                    s.start_locked(placed, position, joined=True)
+                if placed.clip.sync == "locked" and placed.span_end > frame:
+                    self._join(placed, self.base.start(frame) - self.base.start(earlier))
 
-    def end_scene(self, table: SceneTable) -> None:
-        """The picture leaves a scene, after its last frame."""
+    def _join(self, placed: PlacedClip, position: int) -> None:
+        """Pick a locked clip up in its middle; what was over by then stays silent."""
         s = self.state
-        s.leave_at(float(table.scene.length))
-        self.start_due(s.time, inclusive=False)
-        for placed in table.left_at_end:
-            self.leave(placed)
-        for voice in list(s.locked):
-            s.close_locked(voice, s.time, "span")
-        for key in table.cut_rows:
-            row = s.row(key)
-            for waiting in list(row.waiting):
-                self.unqueue(row, waiting)
-            for sounding in row.voices:
-                row.stale |= sounding.cut(s.time, "scene")
-        self.start_due(s.time)
+        open_parts = self._open_parts(placed) if placed.choices else []
+        if placed.choices and not open_parts:
+            s.say("nothing-open", placed)
+            return
+        drawn = self._drawn(placed, open_parts)
+        if drawn.total is None or position < drawn.total:
+            s.start_locked(drawn, position, joined=True)
 
     def ring_out(self, end: int) -> None:
         """After the film endless voices are over, and nothing starts behind one."""

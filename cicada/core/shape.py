@@ -66,6 +66,8 @@ class VoiceShape:
         into, out_of = self.edges[number]
         found = [(piece.start, piece.start + into), (piece.end - out_of, piece.end)]
         found += self.voice.fades
+        if self.voice.rise is not None:
+            found.append((piece.start, self.voice.rise[1]))
         if self.lined:
             found.append((piece.start, piece.end))
         if self.fade_in:
@@ -104,6 +106,9 @@ class VoiceShape:
         for start, end in voice.fades:
             if high > start:
                 gains *= np.minimum(np.maximum((end - moments) / (end - start), 0.0), 1.0)
+        if voice.rise is not None and low < voice.rise[1]:
+            start, end = voice.rise
+            gains *= np.minimum(np.maximum((moments - start) / (end - start), 0.0), 1.0)
         into, out_of = self.edges[number]
         if into and low < piece.start + into:
             gains *= np.minimum(1.0, (moments - (piece.start - 1)) / (into + 1))

@@ -12,13 +12,12 @@ from typing import Any
 from msgspec.structs import replace
 
 from cicada.core.clip import ClipTiming, clip_timing
-from cicada.core.model import Clip, Sound
+from cicada.core.model import Clip, Placeable, Sound
 from cicada.core.plan import Plan
 from cicada.core.points import from_place
 from cicada.core.timebase import (
     Timebase,
     decimal_ratio,
-    resampled_length,
     round_half_up,
     samples_to_seconds,
     seconds_to_samples,
@@ -74,24 +73,26 @@ class Shaped:
 class Shaping:
     """A clip on its clock, with all it can be made into. Moments are samples of the clock.
 
-    ``length`` is that of its scene, in frames.
+    ``whole`` is how long its sound is before its speed, and ``length`` that of its scene, in
+    frames.
     """
 
     clip: Clip
-    sound: Sound
+    sound: Placeable
+    whole: int
     rate: int
     clock: Clock
     length: int
 
     @property
-    def timing(self) -> ClipTiming:
-        """Its lengths as it is."""
-        return clip_timing(self.clip, self.sound, self.rate)
+    def hits(self) -> tuple[float, ...]:
+        """The hits set by hand in its sound, in seconds; what is made of sounds has none."""
+        return self.sound.hits if isinstance(self.sound, Sound) else ()
 
     @property
-    def whole(self) -> int:
-        """How long the sound is before its speed."""
-        return resampled_length(self.sound.frames, self.sound.rate, self.rate)
+    def timing(self) -> ClipTiming:
+        """Its lengths as it is."""
+        return clip_timing(self.clip, self.whole, self.rate)
 
     @property
     def begins(self) -> int:
@@ -245,7 +246,7 @@ class Shaping:
         return first, second
 
     def _of(self, clip: Clip) -> "Shaping":
-        return Shaping(clip, self.sound, self.rate, self.clock, self.length)
+        return Shaping(clip, self.sound, self.whole, self.rate, self.clock, self.length)
 
     # -- land ----------------------------------------------------------------------------------
 
@@ -280,7 +281,7 @@ class Shaping:
     def nearest_hit(self, found: Iterable[int], frame: int) -> int:
         """Of the hits ``found`` in the sound and those set by hand, the one nearest to a frame."""
         timing = self.timing
-        own = [seconds_to_samples(hit, self.rate) for hit in self.sound.hits]
+        own = [seconds_to_samples(hit, self.rate) for hit in self.hits]
         heard = [hit for hit in (*own, *found) if timing.first <= hit < timing.last]
         if not heard:
             raise BadEdit("no hit was found in this sound", remedy="set one with Shift+V")
@@ -292,12 +293,17 @@ class Shaping:
 
         Where one is already, within half of ``apart`` samples, that is taken off instead.
         """
+        if not isinstance(self.sound, Sound):
+            raise BadEdit(
+                f"{self.sound.label} is made of sounds",
+                remedy="set the hit in one of them, where it is placed alone",
+            )
         sample = self.sample_at(self.clock.enters(frame))
         if not self.timing.first <= sample < self.timing.last:
             raise BadEdit("the clip is not heard here", remedy="put the playhead inside it")
         seconds = samples_to_seconds(sample, self.rate)
-        near = [hit for hit in self.sound.hits if abs(hit - seconds) < apart / self.rate / 2]
-        kept = [hit for hit in self.sound.hits if hit not in near]
+        near = [hit for hit in self.hits if abs(hit - seconds) < apart / self.rate / 2]
+        kept = [hit for hit in self.hits if hit not in near]
         return tuple(sorted(kept if near else [*kept, seconds]))
 
     # -- length --------------------------------------------------------------------------------

@@ -5,12 +5,29 @@ from cicada.core.plan import Anchor, Ended, Piece, Why
 
 
 class OpenVoice:
-    """A free or hold voice that has started; ``end`` is None while nothing ends it."""
+    """A free or hold voice that has started; ``end`` is None while nothing ends it.
 
-    __slots__ = ("end", "ended", "ended_by", "fades", "placed", "released", "start", "visit", "why")
+    ``number`` counts the voices of a run in the order they began.
+    """
 
-    def __init__(self, placed: PlacedClip, start: int, why: Why, visit: int) -> None:
-        self.placed = placed
+    __slots__ = (
+        "end",
+        "ended",
+        "ended_by",
+        "fades",
+        "number",
+        "placed",
+        "released",
+        "rise",
+        "start",
+        "visit",
+        "why",
+    )
+
+    def __init__(
+        self, placed: PlacedClip, start: int, why: Why, visit: int, number: int = 0
+    ) -> None:
+        self.placed, self.number = placed, number
         self.start = start
         self.end = None if placed.total is None else start + placed.total
         self.ended: Ended = "finished"
@@ -19,17 +36,24 @@ class OpenVoice:
         self.released = False
         self.why: Why = why
         self.visit = visit
+        self.rise: tuple[int, int] | None = None
 
     def copy(self) -> "OpenVoice":
         """Another one that has come as far."""
-        made = OpenVoice(self.placed, self.start, self.why, self.visit)
+        made = OpenVoice(self.placed, self.start, self.why, self.visit, self.number)
         made.end, made.ended, made.ended_by = self.end, self.ended, self.ended_by
-        made.fades, made.released = list(self.fades), self.released
+        made.fades, made.released, made.rise = list(self.fades), self.released, self.rise
         return made
 
     def values(self) -> tuple[object, ...]:
         """What tells it from another."""
-        return self.placed.anchor, self.start, self.end or -1, self.released
+        return (
+            self.placed.anchor,
+            self.placed.picked or "",
+            self.start,
+            self.end or -1,
+            self.released,
+        )
 
     def over(self, moment: int) -> bool:
         """Whether it has ended by ``moment``."""
@@ -67,6 +91,7 @@ class OpenLocked:
         "hush_end",
         "joined",
         "moving_from",
+        "number",
         "pieces",
         "placed",
         "position",
@@ -74,8 +99,10 @@ class OpenLocked:
         "visit",
     )
 
-    def __init__(self, placed: PlacedClip, position: int, visit: int, *, joined: bool) -> None:
-        self.placed = placed
+    def __init__(
+        self, placed: PlacedClip, position: int, visit: int, number: int = 0, *, joined: bool
+    ) -> None:
+        self.placed, self.number = placed, number
         self.position = position
         self.visit = visit
         self.joined = joined
@@ -90,7 +117,7 @@ class OpenLocked:
 
     def copy(self) -> "OpenLocked":
         """Another one that has come as far."""
-        made = OpenLocked(self.placed, self.position, self.visit, joined=self.joined)
+        made = OpenLocked(self.placed, self.position, self.visit, self.number, joined=self.joined)
         made.moving_from, made.pieces = self.moving_from, list(self.pieces)
         made.fades, made.released = list(self.fades), self.released
         made.hush_end, made.hush_by = self.hush_end, self.hush_by
@@ -100,7 +127,13 @@ class OpenLocked:
     def values(self) -> tuple[object, ...]:
         """What tells it from another."""
         moving = -1 if self.moving_from is None else self.moving_from
-        return self.placed.anchor, moving, self.position, self.hush_end or -1
+        return (
+            self.placed.anchor,
+            self.placed.picked or "",
+            moving,
+            self.position,
+            self.hush_end or -1,
+        )
 
     def runs_out(self) -> int | None:
         """The run sample at which its open piece uses up its length."""
@@ -199,7 +232,9 @@ class LayerRow:
         return (
             tuple(voice.values() for voice in self.voices if not voice.over(moment)),
             tuple(voice.values() for voice in self.locked),
-            tuple((each.placed.anchor, each.visit) for each in self.waiting),
+            tuple(
+                (each.placed.anchor, each.placed.picked or "", each.visit) for each in self.waiting
+            ),
             -1 if due is None else max(due, moment),
         )
 
@@ -227,6 +262,22 @@ class LayerRow:
             self._due = None if latest is None else latest + self.waiting[0].placed.gap
             self.stale = False
         return self._due
+
+    def over_at(self, moment: int) -> int:
+        """When, as things stand, nothing sounds or waits here any more; maybe in the past.
+
+        What never ends by itself is left aside, and so is what can never start.
+        """
+        latest = self.latest_end(moment)
+        if latest is None:
+            ends = (voice.end for voice in self.voices if voice.end is not None)
+            return max((self._past_end, *ends))
+        for waiting in self.waiting:
+            total = waiting.placed.total
+            if total is None:
+                break
+            latest = max(latest + waiting.placed.gap, moment) + total
+        return latest
 
     def turn_over(self, waiting: Waiting, moment: int) -> int | None:
         """When the turn of ``waiting`` will be over as things stand; None for never."""

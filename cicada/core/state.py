@@ -3,10 +3,12 @@
 It can be kept, compared and taken up again: what follows from it is nothing but the rules.
 """
 
+from fractions import Fraction
 from typing import NamedTuple
 
+from cicada.core.answers import Input
 from cicada.core.placed import LayerTable, PlacedClip, RowKey
-from cicada.core.plan import Event, EventKind, Stretch, Visit, Why
+from cicada.core.plan import Event, EventKind, Glide, Stretch, Visit, Why
 from cicada.core.sounding import LayerRow, OpenLocked, OpenVoice, Waiting
 
 
@@ -18,11 +20,29 @@ class Next(NamedTuple):
     frame: int
 
 
+class Given(NamedTuple):
+    """An input, at its moment of the run."""
+
+    at: int
+    input: Input
+
+
+class Gliding(NamedTuple):
+    """The glide that was given last, exactly."""
+
+    at: int
+    start: Fraction
+    to: Fraction | None
+    over: int
+
+
 class State:
     """The state of one run. Times are absolute; ``origin`` is taken off when a plan is written.
 
     ``started_to`` is the moment up to which queued clips have been started, ``drawn_by`` the one
     at which the picture shown last is drawn. ``limit`` and ``presses`` hold from the origin on.
+    The picture is on ``frame`` of scene number ``scene``; if it moves, it has since
+    ``moves_from``, and goes as far as the frame ``frames_to``.
     """
 
     def __init__(self) -> None:
@@ -34,6 +54,10 @@ class State:
         self.limit: int | None = None
         self.presses: list[int] = []
         self.drawn_by = 0
+        self.scene = 0
+        self.frame = 0
+        self.moves_from: int | None = None
+        self.frames_to = 0
         self.last_entered: tuple[str, int] | None = None
         self.rows: dict[RowKey, LayerRow] = {}
         self.waiting_rows: dict[LayerRow, None] = {}
@@ -41,7 +65,20 @@ class State:
         self.locked: dict[OpenLocked, None] = {}
         # The index of the visit the run is in.
         self.visit = -1
+        # What was given so far, and where each value moves to.
+        self.inputs: list[Given] = []
+        self.taken = 0
+        self.gliding: dict[str, Gliding] = {}
+        self.glides: list[Glide] = []
+        # How often each keyframe or deed has drawn, and which part was drawn last, by pool.
+        self.draws: dict[str, int] = {}
+        self.drawn: dict[str, int] = {}
+        # The pads whose value was inside at their last look, and those that hold the way.
+        self.inside: set[RowKey] = set()
+        self.holding: dict[RowKey, None] = {}
+        self.let_go = False
         # Everything that has happened so far, in order.
+        self.begun = 0
         self.voices: list[OpenVoice | OpenLocked] = []
         self.events: list[Event] = []
         self.visits: list[Visit] = []
@@ -74,9 +111,16 @@ class State:
 
     # -- voices and queues ---------------------------------------------------------------------
 
+    def count_draw(self, who: str) -> int:
+        """One more draw; how many there were before."""
+        before = self.draws.get(who, 0)
+        self.draws[who] = before + 1
+        return before
+
     def start(self, placed: PlacedClip, row: LayerRow, at: int, why: Why, visit: int) -> OpenVoice:
         """A free or hold voice starts."""
-        voice = OpenVoice(placed, at, why, visit)
+        voice = OpenVoice(placed, at, why, visit, self.begun)
+        self.begun += 1
         row.voices.append(voice)
         row.stale = True
         self.by_sound.setdefault(placed.clip.sound, []).append(voice)
@@ -85,7 +129,8 @@ class State:
 
     def start_locked(self, placed: PlacedClip, position: int, *, joined: bool) -> None:
         """A locked voice starts, ``position`` samples into its clip."""
-        voice = OpenLocked(placed, position, self.visit, joined=joined)
+        voice = OpenLocked(placed, position, self.visit, self.begun, joined=joined)
+        self.begun += 1
         self.row(placed.row).locked.append(voice)
         self.by_sound.setdefault(placed.clip.sound, []).append(voice)
         self.locked[voice] = None
@@ -158,8 +203,11 @@ class State:
             for sound, voices in self.by_sound.items()
         }
         made.voices = [new.get(voice, voice) for voice in self.voices]
-        for name in ("presses", "events", "visits", "stretches", "plain"):
+        for name in ("presses", "events", "visits", "stretches", "plain", "glides"):
             setattr(made, name, list(getattr(self, name)))
+        for name in ("gliding", "draws", "drawn", "holding"):
+            setattr(made, name, dict(getattr(self, name)))
+        made.inside = set(self.inside)
         return made
 
     def key(self) -> tuple[object, ...]:
@@ -168,4 +216,7 @@ class State:
             self.next, self.time, self.started_to, self.origin, self.began, self.limit,
             tuple(self.presses), self.drawn_by, self.last_entered,
             tuple(sorted((key, row.values(self.time)) for key, row in self.rows.items())),
+            tuple(self.inputs[self.taken :]), tuple(sorted(self.gliding.items())),
+            tuple(sorted(self.draws.items())), tuple(sorted(self.drawn.items())),
+            tuple(sorted(self.inside)), tuple(sorted(self.holding)), self.let_go,
         )  # fmt: skip

@@ -11,7 +11,7 @@ from typing import NamedTuple
 from cicada.core.model import Project, Run
 from cicada.core.placed import Tables
 from cicada.core.plain import Ordered
-from cicada.core.plan import Event, Picture, Plan, Stretch, Visit, entries
+from cicada.core.plan import Event, Glide, Picture, Plan, Stretch, Visit, entries
 from cicada.core.planner import Film
 from cicada.core.sounding import OpenLocked, OpenVoice
 from cicada.core.state import State
@@ -26,7 +26,7 @@ class Portion(NamedTuple):
     """What is known for sure by now, and was not before; ``pictures`` are made as they are read.
 
     ``anew`` says that the voices and events handed on before are not it, and these are all.
-    ``over`` has the plan's end and length, once.
+    ``over`` has the plan's end and length, once, and ``glides`` all there were.
     """
 
     pictures: Iterable[Picture]
@@ -34,13 +34,14 @@ class Portion(NamedTuple):
     events: list[Event]
     anew: bool = False
     over: tuple[int, int] | None = None
+    glides: tuple[Glide, ...] = ()
 
 
 def portions(project: Project, run: Run, size: int = PORTION) -> Iterator[Portion]:
     """The plan of a run, the last portion being over; raises what ``planner.plan`` raises."""
     state = State()
     film = Film(project, run, Tables(), state, plainly=False)
-    base, walk = film.rules.base, film.walk()
+    base, walk = film.entering.base, film.walk()
     length = shown = 0
     while True:
         try:
@@ -62,15 +63,18 @@ def portions(project: Project, run: Run, size: int = PORTION) -> Iterator[Portio
         yield Portion(pictures, voices, events)
     if film.in_one_piece:
         rest: Iterable[Picture] = islice(plan.picture(), shown, None)
+        voices = [((v.start, *v.anchor, n), v) for n, v in enumerate(plan.voices)]
     else:
+        voices = voices_from(state.voices, state.origin)
         visits = _visits_of(state, plan.stretches)
         rest = _pictures(plan.stretches, visits, base, 0)
     yield Portion(
         rest,
-        [((voice.start, *voice.anchor), voice) for voice in plan.voices],
+        voices,
         list(plan.events),
         anew=film.in_one_piece,
         over=(plan.end, plan.length if film.in_one_piece else max(length, plan.length)),
+        glides=plan.glides,
     )
 
 

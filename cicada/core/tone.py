@@ -1,16 +1,17 @@
 """One voice made ready to be mixed: its samples, its gain over the run, where that is constant."""
 
 from bisect import bisect_right
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from typing import NamedTuple, Protocol
 
 import numpy as np
 
 from cicada.core.arrays import Samples
-from cicada.core.clip import ClipTiming, clip_timing
+from cicada.core.following import FollowedGain, Gain, ValueTrack, blend_gain, layer_gain
 from cicada.core.lines import Gains
-from cicada.core.model import Clip, Project
+from cicada.core.model import Layer, Project
 from cicada.core.motion import Motion, PictureLine
+from cicada.core.placements import Placements
 from cicada.core.plan import Piece, Plan
 from cicada.core.shape import VoiceShape
 
@@ -67,34 +68,63 @@ def tones(
     silent: Collection[str],
     muted: Collection[tuple[str, int]] = (),
 ) -> list["Tone"]:
-    """The audible voices of a plan, in its order."""
-    layers = {layer.id: layer for _, layer in project.all_layers()}
-    sounds = {sound.id: sound for sound in project.sounds}
-    clips = {
-        (layer.id, keyframe.frame): keyframe
-        for layer in layers.values()
-        for keyframe in layer.keyframes
-        if isinstance(keyframe, Clip)
-    }
-    timings: dict[tuple[str, int], ClipTiming] = {}
+    """The audible voices of a plan, in its order; of a blend, a tone for each of its parts."""
+    placements, following = Placements(project), _Following(project, motion)
     lines: dict[tuple[str, int], PictureLine] = {}
     made = []
     for voice in plan.voices:
-        layer = layers[voice.layer]
-        place = voice.cell
-        if voice.layer in silent or place in muted:
+        layer = placements.layers[voice.layer]
+        if voice.layer in silent or voice.cell in muted:
             continue
-        clip = clips[place]
-        if place not in timings:
-            timings[place] = clip_timing(clip, sounds[clip.sound], plan.rate)
         line = None
         if layer.line:
             key = (layer.id, voice.visit)
             line = lines.get(key) or lines.setdefault(key, PictureLine(motion, layer.line, key[1]))
+        clip, timing = placements.clip(voice), placements.timing(voice)
         level = clip.level * layer.level * project.level
-        shape = VoiceShape(voice, clip, timings[place], level, clip.pan + layer.pan, plan.rate)
-        made.append(Tone(shape, line, sources))
+        shape = VoiceShape(voice, clip, timing, level, clip.pan + layer.pan, plan.rate)
+        made += [
+            Tone(shape, line, sources, sound, follows)
+            for sound, follows in following.parts(voice.plays, layer)
+        ]
     return made
+
+
+class _Following:
+    """What the tones of a plan follow."""
+
+    def __init__(self, project: Project, motion: Motion) -> None:
+        self._project, self._motion = project, motion
+        self._blends = {blend.id: blend for blend in project.blends}
+        self._tracks: dict[str, ValueTrack] = {}
+        self._parts: dict[str, list[FollowedGain]] = {}
+        self._layers: dict[str, FollowedGain] = {}
+
+    def _followed(self, value: str, gain: Gain) -> FollowedGain:
+        if value not in self._tracks:
+            self._tracks[value] = ValueTrack(self._motion, self._project, value)
+        return FollowedGain(self._tracks[value], gain, self._motion.ramp)
+
+    def parts(self, played: str, layer: Layer) -> list[tuple[str, list[FollowedGain]]]:
+        """The sounds that what is played is made of, each with the gains it follows there."""
+        common = []
+        if layer.follows is not None:
+            if layer.id not in self._layers:
+                gain = layer_gain(layer.follows)
+                self._layers[layer.id] = self._followed(layer.follows.value, gain)
+            common.append(self._layers[layer.id])
+        blend = self._blends.get(played)
+        if blend is None:
+            return [(played, common)]
+        if played not in self._parts:
+            self._parts[played] = [
+                self._followed(blend.value, blend_gain(blend, number))
+                for number in range(len(blend.parts))
+            ]
+        return [
+            (part.sound, [*common, gain])
+            for part, gain in zip(blend.parts, self._parts[played], strict=True)
+        ]
 
 
 class Plain(NamedTuple):
@@ -123,8 +153,16 @@ class Tone:
     Where ``plain`` covers a block the mixer does just what that says; ``add_to`` does the rest.
     """
 
-    def __init__(self, shape: VoiceShape, line: PictureLine | None, sources: Sources) -> None:
+    def __init__(
+        self,
+        shape: VoiceShape,
+        line: PictureLine | None,
+        sources: Sources,
+        sound: str,
+        follows: Sequence[FollowedGain] = (),
+    ) -> None:
         self.shape, self.line, self._sources = shape, line, sources
+        self._sound, self._follows = sound, follows
         self.voice, self.timing = shape.voice, shape.timing
         self.start, self.end = shape.voice.start, shape.voice.end
         self._source: Source | None = None
@@ -142,18 +180,20 @@ class Tone:
         self._wide = len(self._source.samples) == 2 or len(sides) == 2
         # An array even where it is one number: that is faster to multiply with than a scalar.
         self._gain: Samples = (shape.level * sides).astype(np.float32)
-        # Where each stretch starts, whether it is plain, and the piece it is in (-1: none).
+        # Where each stretch starts, its gain if that is constant, and its piece (-1: silent).
         self._starts: list[int] = []
-        self._kinds: list[tuple[bool, int]] = []
+        self._kinds: list[tuple[Samples | None, int]] = []
         for number, piece in enumerate(self.voice.pieces):
             changing = shape.changing(number)
             if self.line is not None:
                 changing = [(piece.start, piece.end)]
+            for followed in self._follows:
+                changing += followed.track.moving(piece.start, piece.end)
             self._divide(piece, changing, number)
 
     def _fetch(self) -> None:
         clip, timing = self.shape.clip, self.timing
-        self._source = self._sources.source(clip.sound, timing.first, timing.last, clip.speed)
+        self._source = self._sources.source(self._sound, timing.first, timing.last, clip.speed)
 
     def _proved(self, first: int, last: int) -> Samples | None:
         """All samples, of which ``first..last`` are right; made anew once if they are not."""
@@ -174,16 +214,29 @@ class Tone:
             if low >= high:
                 continue
             if low > at:
-                self._note(at, number, plain=True)
-            self._note(low, number, plain=False)
+                self._note_standing(at, number)
+            self._note(low, number, None)
             at = high
         if at < piece.end:
-            self._note(at, number, plain=True)
-        self._note(piece.end, -1, plain=False)
+            self._note_standing(at, number)
+        self._note(piece.end, -1, None)
 
-    def _note(self, start: int, number: int, *, plain: bool) -> None:
+    def _note_standing(self, start: int, number: int) -> None:
+        """From here on the gain is constant; what is silent is not mixed."""
+        if not self._follows:
+            self._note(start, number, self._gain)
+            return
+        gain = 1.0
+        for followed in self._follows:
+            gain *= followed.standing(start)
+        if gain:
+            self._note(start, number, (self._gain * np.float32(gain)).astype(np.float32))
+        else:
+            self._note(start, -1, None)
+
+    def _note(self, start: int, number: int, gain: Samples | None) -> None:
         self._starts.append(start)
-        self._kinds.append((plain, number))
+        self._kinds.append((gain, number))
 
     def add_to(self, outs: tuple[Samples, ...], start: int, end: int, scratch: Samples) -> None:
         """Add run samples ``start..end`` of the voice to ``outs``, each of shape (2, end - start).
@@ -198,9 +251,9 @@ class Tone:
         index = bisect_right(self._starts, low) - 1
         while low < until:
             high = min(until, self._starts[index + 1])
-            plain, number = self._kinds[index]
+            gain, number = self._kinds[index]
             if number >= 0 and low < high:
-                self._add_stretch(outs, scratch, (start, low, high), number, plain=plain)
+                self._add_stretch(outs, scratch, (start, low, high), number, gain)
             low, index = high, index + 1
         self.plain = self._plain_from(end)
 
@@ -210,12 +263,11 @@ class Tone:
         scratch: Samples,
         times: tuple[int, int, int],
         number: int,
-        *,
-        plain: bool,
+        gain: Samples | None,
     ) -> None:
         origin, low, high = times
         zero, timing = self.shape.zero(number), self.timing
-        gains = None if plain else self._gains(low, high, number)
+        gains = None if gain is not None else self._gains(low, high, number)
         for index in self._loops(low - zero, high - zero):
             begins = zero + timing.loop_begins(index)
             a = max(low, begins, zero + timing.delay)
@@ -226,7 +278,7 @@ class Tone:
             if proved is None:
                 return
             samples = proved[:, a - begins : b - begins]
-            factor = self._gain
+            factor = self._gain if gain is None else gain
             if gains is not None:
                 here = gains[..., a - low : b - low]
                 if self.shape.per_loop:
@@ -241,7 +293,11 @@ class Tone:
 
     def _gains(self, low: int, high: int, number: int) -> Gains:
         gains = self.shape.gains(np.arange(low, high), number)
-        return gains if self.line is None else gains * self.line.gains(low, high)
+        if self.line is not None:
+            gains = gains * self.line.gains(low, high)
+        for followed in self._follows:
+            gains = gains * followed.gains(low, high)
+        return gains
 
     def _loops(self, low: int, high: int) -> range:
         """The loops that may sound within clip times ``low..high``."""
@@ -258,9 +314,12 @@ class Tone:
     def _plain_from(self, moment: int) -> Plain:
         """The stretch of constant gain and a single loop that ``moment`` lies in."""
         index = bisect_right(self._starts, moment) - 1
-        if self._source is None or index < 0 or not self._kinds[index][0]:
+        if self._source is None or index < 0:
             return NOTHING_PLAIN
-        zero, timing = self.shape.zero(self._kinds[index][1]), self.timing
+        gain, number = self._kinds[index]
+        if gain is None or number < 0:
+            return NOTHING_PLAIN
+        zero, timing = self.shape.zero(number), self.timing
         loops = self._loops(moment - zero, moment - zero + 1)
         if len(loops) != 1:
             return NOTHING_PLAIN
@@ -276,6 +335,6 @@ class Tone:
             ),
             self._source.samples,
             begins,
-            self._gain,
+            gain,
             self._wide,
         )

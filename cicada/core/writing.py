@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from cicada.core.placed import LayerTable
 from cicada.core.plain import Ordered, sounding
-from cicada.core.plan import Event, Piece, Plan, Stretch, Visit, Voice, Why
+from cicada.core.plan import Event, Glide, Piece, Plan, Stretch, Visit, Voice, Why
 from cicada.core.sounding import OpenLocked, OpenVoice
 from cicada.core.timebase import Timebase
 
@@ -20,6 +20,7 @@ def written(
     visits: Sequence[Visit],
     stretches: Sequence[Stretch],
     plain: Sequence[tuple[int, LayerTable]],
+    glides: Sequence[Glide],
     *,
     origin: int,
     end: int,
@@ -48,13 +49,14 @@ def written(
         events=tuple(events_from(events, origin)),
         visits=tuple(v._replace(start=v.start - origin, end=v.end - origin) for v in visits),
         stretches=tuple(s._replace(at=s.at - origin) for s in stretches),
+        glides=tuple(replace(glide, at=glide.at - origin) for glide in glides),
     )
 
 
 def voices_from(open_voices: Iterable[OpenVoice | OpenLocked], origin: int) -> list[Ordered]:
     """The voices as they are heard from the origin on, with what they are ordered by."""
-    made = [v for v in (_voice(each, origin) for each in open_voices) if v is not None]
-    return [((v.pieces[0][0], v.scene, v.layer, v.frame), v) for v in made]
+    made = [(_voice(each, origin), each.number) for each in open_voices]
+    return [((v.start, *v.anchor, number), v) for v, number in made if v is not None]
 
 
 def events_from(events: Iterable[Event], origin: int) -> list[Event]:
@@ -85,6 +87,8 @@ def _voice(voice: OpenVoice | OpenLocked, origin: int) -> Voice | None:
         if not pieces:
             return None
     placed = voice.placed
+    rise = voice.rise if isinstance(voice, OpenVoice) else None
+    over = pieces[-1].end + origin
     return Voice(
         *placed.anchor,
         placed.clip.sound,
@@ -92,9 +96,12 @@ def _voice(voice: OpenVoice | OpenLocked, origin: int) -> Voice | None:
         "joined" if joined else why,
         voice.ended,
         pieces,
-        tuple((start - origin, end - origin) for start, end in voice.fades) if voice.fades else (),
+        tuple((a - origin, b - origin) for a, b in voice.fades if a < over) if voice.fades else (),
         placed.total,
         placed.fade_length,
         voice.visit,
         voice.ended_by,
+        placed.picked,
+        None if rise is None else (rise[0] - origin, rise[1] - origin),
+        placed.fire,
     )

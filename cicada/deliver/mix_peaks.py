@@ -8,7 +8,9 @@ from numpy.typing import NDArray
 
 from cicada.core.arrays import Samples
 from cicada.core.mix import Mixer
-from cicada.core.model import Layer, Project
+from cicada.core.model import Project
+from cicada.core.needs import sounds_in
+from cicada.core.placements import Placements, heard_on
 from cicada.core.plan import Plan, Voice
 
 # Samples in one column of peaks, columns in one block of work.
@@ -124,24 +126,28 @@ def _everywhere(mix: MixPeaks) -> tuple[object, ...]:
     """What every sample of a mix depends on."""
     project, plan = mix.project, mix.plan
     lines = [scene.master for scene in project.scenes]
+    follows = [layer.follows for layer in heard_on(project).values() if layer.follows]
     lined = any(lines) or any(layer.line for _, layer in project.all_layers())
-    return (project.level, plan.rate, plan.fps, lines, lined and (plan.stretches, plan.visits))
+    answers: tuple[object, ...] = ()
+    if project.blends or project.playlists or follows:
+        drawn = [scene.value_lines for scene in project.scenes]
+        answers = (project.blends, project.playlists, project.values, follows, drawn, plan.glides)
+        lined = True
+    moves = lined and (plan.stretches, plan.visits)
+    return (project.level, plan.rate, plan.fps, lines, moves, answers)
 
 
 class _Layers:
     """What a voice sounds like besides its place in the plan."""
 
     def __init__(self, project: Project, silent: Collection[str]) -> None:
-        self._silent = silent
-        self._layers: dict[str, Layer] = {layer.id: layer for _, layer in project.all_layers()}
-        self._sounds = {s.id: (s.hash, s.frames, s.rate) for s in project.sounds}
-        self._clips: dict[str, dict[int, object]] = {}
+        self._silent, self._project = silent, project
+        self._placements = Placements(project)
+        self._contents = {s.id: (s.hash, s.frames, s.rate) for s in project.sounds}
 
     def sounds_like(self, voice: Voice) -> tuple[object, ...]:
-        layer = self._layers[voice.layer]
-        clips = self._clips.get(layer.id)
-        if clips is None:
-            clips = self._clips[layer.id] = {k.frame: k for k in layer.keyframes}
+        layer, clip = self._placements.layer(voice), self._placements.clip(voice)
+        inside = sorted(sounds_in(self._project, voice.plays))
+        contents = tuple(self._contents[sound] for sound in inside)
         heard = layer.id not in self._silent
-        sound = self._sounds[voice.sound]
-        return heard, layer.level, layer.pan, layer.line, sound, clips[voice.frame]
+        return heard, layer.level, layer.pan, layer.line, contents, clip

@@ -6,10 +6,13 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
+from cicada.core.clip import clip_timing
+from cicada.core.lengths import length_of
 from cicada.core.loudness import Loudness
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Layer, Project, Scene
 from cicada.core.planner import plan as plan_of
+from cicada.core.silent import muted
 from cicada.core.timebase import resampled_length
 from cicada.core.tone import right
 from cicada.core.true_peak import TruePeak
@@ -80,8 +83,7 @@ class FilmLevels(Struct, frozen=True):
 def film_levels(project: Project, files: dict[str, Path], cache: Path) -> FilmLevels:
     """Measure one pass of the film; sounds that are not in the cache are silent."""
     sources = SoundSources(project, files, SoundCache(cache), only_cached=True)
-    silent = {layer.id for _, layer in project.all_layers() if layer.mute}
-    mixer = Mixer(plan_of(project), project, sources, silent)
+    mixer = Mixer(plan_of(project), project, sources, muted(project))
     loud, true, peak = Loudness(project.rate), TruePeak(), 0.0
     for start in range(0, mixer.length, BLOCK):
         if not progress(start / mixer.length):
@@ -109,7 +111,7 @@ def fitting_overlap(
 ) -> float | None:
     """Seconds by which a clip's loops might overlap, from how it dies away; None if unknown."""
     sources = SoundSources(project, files, SoundCache(cache), only_cached=True)
-    timing = sources.timing(clip)
+    timing = clip_timing(clip, length_of(project, clip.sound), project.rate)
     source = sources.source(clip.sound, timing.first, timing.last, clip.speed)
     if source is None or not right(source, 0, source.samples.shape[1]):
         return None

@@ -6,8 +6,10 @@ from msgspec import Struct
 
 from cicada.core.arrays import Samples
 from cicada.core.mix import Mixer
-from cicada.core.model import Clip, Project
+from cicada.core.model import Project
+from cicada.core.needs import needs, sounds_in
 from cicada.core.plan import Plan
+from cicada.core.silent import muted
 from cicada.core.tone import right
 from cicada.deliver.mix_peaks import block_peaks
 from cicada.deliver.mixdown import Mixdown, mixdown
@@ -30,29 +32,22 @@ def make_ready(project: Project, files: dict[str, Path], cache: Path) -> Ready:
         if not sources.drawable(sound.id):
             sources.make_drawable(sound.id)
         progress(0.0)
-    for clip in clips_of(project):
-        timing = sources.timing(clip)
-        sources.source(clip.sound, timing.first, timing.last, clip.speed)
+    for playlist in project.playlists:
+        sources.whole(playlist.id)
+        progress(0.0)
+    for need in needs(project):
+        sources.source(*need)
         progress(0.0)
     return Ready({sound: str(error) for sound, error in sources.refused.items()})
-
-
-def clips_of(project: Project) -> list[Clip]:
-    """All clips, one for each sound, trim and speed."""
-    clips = {
-        (keyframe.sound, keyframe.trim, keyframe.speed): keyframe
-        for _, layer in project.all_layers()
-        for keyframe in layer.keyframes
-        if isinstance(keyframe, Clip)
-    }
-    return list(clips.values())
 
 
 def unready(project: Project, files: dict[str, Path], cache: SoundCache) -> set[str]:
     """The sounds that ``make_ready`` would have something to do for: their files are there."""
     sources = SoundSources(project, files, cache, only_cached=True)
     wanted = {sound.id for sound in project.sounds if not sources.drawable(sound.id)}
-    wanted |= {clip.sound for clip in clips_of(project) if not sources.has(clip)}
+    missing = [need.sound for need in needs(project) if not sources.has(need)]
+    missing += [each.id for each in project.playlists if not sources.drawable(each.id)]
+    wanted = wanted.union(*(sounds_in(project, each) for each in missing))
     return {sound for sound in wanted if sound in files and is_file(files[sound])}
 
 
@@ -62,9 +57,8 @@ def prove(project: Project, files: dict[str, Path], cache: Path) -> None:
     for sound in project.sounds:
         sources.peaks(sound.id)
         progress(0.0)
-    for clip in clips_of(project):
-        timing = sources.timing(clip)
-        source = sources.source(clip.sound, timing.first, timing.last, clip.speed)
+    for need in needs(project):
+        source = sources.source(*need)
         if source is not None:
             right(source, 0, source.samples.shape[1])
         progress(0.0)
@@ -79,9 +73,10 @@ def mix_down(
     subtype: str | None,
 ) -> Mixdown:
     """Render to ``path``, saying how far it is; raises ``CannotWrite`` or ``Cancelled``."""
-    silent = {layer.id for _, layer in project.all_layers() if layer.mute}
     sources = SoundSources(project, files, SoundCache(cache))
-    return mixdown(plan, project, sources, path, subtype=subtype, silent=silent, progress=progress)
+    return mixdown(
+        plan, project, sources, path, subtype=subtype, silent=muted(project), progress=progress
+    )
 
 
 def mixed_peaks(

@@ -6,14 +6,16 @@ from typing import NamedTuple
 import numpy as np
 
 from cicada.core.arrays import Samples
-from cicada.core.clip import ClipTiming, clip_timing
-from cicada.core.model import Clip, Project
-from cicada.core.timebase import decimal_ratio, resampled_length, round_half_up
+from cicada.core.lengths import Lengths
+from cicada.core.model import Project
+from cicada.core.needs import Need, parts_of
+from cicada.core.timebase import decimal_ratio, round_half_up
 from cicada.core.tone import InMemory, Source, right
 from cicada.errors import BadSound
 from cicada.media.cache import SoundCache
 from cicada.media.ingest import content_hash, ingest
 from cicada.media.peaks import Peaks, level_lengths
+from cicada.media.playlists import make_playlist, playlist_key
 from cicada.media.resample import AT_ONCE, RateChange
 from cicada.media.stored import Stored
 
@@ -71,6 +73,8 @@ class SoundSources:
         only_cached: bool = False,
     ) -> None:
         self._sounds = {sound.id: sound for sound in project.sounds}
+        self._playlists = {playlist.id: playlist for playlist in project.playlists}
+        self._lengths = Lengths(project)
         self._rate = project.rate
         self._files = files
         self._cache = cache
@@ -101,9 +105,15 @@ class SoundSources:
         return None if found is None else Reader(found)
 
     def why_silent(self, sound_id: str) -> str:
-        """Why a sound cannot be heard, in a sentence; empty if it can be."""
+        """Why a sound or playlist cannot be heard, in a sentence; empty if it can be."""
         if self.whole(sound_id) is not None:
             return ""
+        playlist = self._playlists.get(sound_id)
+        if playlist is not None:
+            silent = {part: self.why_silent(part) for part in parts_of(playlist)}
+            return next(
+                (why for why in silent.values() if why), "there is no room to put it together"
+            )
         if sound_id not in self._files:
             return "it has no file; import it again, or remove it"
         return str(self.refused.get(sound_id, "it is not decoded yet"))
@@ -130,21 +140,15 @@ class SoundSources:
             self._opened[key] = found
         return self._opened[key]
 
-    def timing(self, clip: Clip) -> ClipTiming:
-        """The lengths of a clip of one of these sounds."""
-        return clip_timing(clip, self._sounds[clip.sound], self._rate)
-
-    def has(self, clip: Clip) -> bool:
-        """Whether what ``clip`` plays is in the cache; it is not opened for that."""
-        key, timing = self._key(clip.sound), self.timing(clip)
-        if key is None or not timing.loop:
-            return key is not None
-        if clip.speed != 1:
-            key = self._cache.speed_key(key, timing.first, timing.last, clip.speed)
-        return self._cache.has(key)
+    def has(self, need: Need) -> bool:
+        """Whether what a clip may play is in the cache; it is not opened for that."""
+        key = self._key(need.sound)
+        if key is not None and need.speed != 1:
+            key = self._cache.speed_key(key, need.first, need.last, need.speed)
+        return key is not None and self._cache.has(key)
 
     def drawable(self, sound_id: str) -> bool:
-        """Whether the sound's peaks are in the cache."""
+        """Whether the peaks of a sound or playlist are in the cache."""
         key = self._key(sound_id)
         return key is not None and self._cache.has(self._cache.peaks_key(key))
 
@@ -157,12 +161,20 @@ class SoundSources:
     def peaks(self, sound_id: str) -> Peaks | None:
         """The peaks of a whole sound; None if they are not in the cache."""
         key = self._key(sound_id)
-        sound = self._sounds[sound_id]
-        length = resampled_length(sound.frames, sound.rate, self._rate)
-        return None if key is None else open_peaks(self._cache, key, length)
+        return None if key is None else open_peaks(self._cache, key, self._lengths[sound_id])
 
     def _key(self, sound_id: str) -> str | None:
-        sound = self._sounds[sound_id]
+        if sound_id in self._playlists:
+            rows = self._lengths.rows(self._playlists[sound_id])
+            keys = [key for row in rows if (key := self._key(row.sound)) is not None]
+            return (
+                playlist_key(self._cache, rows, keys, self._rate)
+                if len(keys) == len(rows)
+                else None
+            )
+        sound = self._sounds.get(sound_id)
+        if sound is None:
+            return None
         if sound.hash:
             return self._cache.sound_key(sound.hash, self._rate)
         path = self._file(sound_id)
@@ -182,6 +194,8 @@ class SoundSources:
         return None if sound_id in self.refused else path
 
     def _make(self, sound_id: str, key: str) -> Stored | None:
+        if sound_id in self._playlists:
+            return self._put_together(sound_id, key)
         path = self._file(sound_id)
         if path is None:
             return None
@@ -198,6 +212,17 @@ class SoundSources:
                 remedy="import it again to use it as it is now",
             )
             return None
+        return self._cache.open(key)
+
+    def _put_together(self, playlist: str, key: str) -> Stored | None:
+        """A playlist made of its sounds, all of which must be there."""
+        rows = self._lengths.rows(self._playlists[playlist])
+        wholes = [self.whole(row.sound) for row in rows]
+        if any(whole is None for whole in wholes):
+            return None
+        channels = max(len(whole.samples) for whole in wholes if whole is not None)
+        length = self._lengths[playlist]
+        make_playlist(self._cache, key, rows, length, self._rate, channels, self._proved)
         return self._cache.open(key)
 
     def _proved(self, sound_id: str, first: int, last: int) -> Samples | None:
@@ -225,8 +250,7 @@ class SoundSources:
 
     def _fitted(self, sound_id: str, key: str) -> Source | None:
         """Exactly as many samples as the plan reckons with, whatever the file held."""
-        sound, stored = self._sounds[sound_id], self._opened[key]
-        length = resampled_length(sound.frames, sound.rate, self._rate)
+        stored, length = self._opened[key], self._lengths[sound_id]
         channels, there = stored.shape
         if there == length:
             return stored

@@ -12,8 +12,9 @@ from typing import Any, TypeVar
 
 import msgspec
 from msgspec import Raw, Struct
+from msgspec.structs import replace
 
-from cicada.core.model import VERSION, Project, Run, Scene
+from cicada.core.model import VERSION, Project, Run, Scene, is_live
 from cicada.disk.reading import read_within
 from cicada.disk.why import why
 from cicada.disk.writing import whole_file, write_all
@@ -37,6 +38,9 @@ class _Header(Struct):
     version: Any = None
     project: Raw = Raw()
 
+
+# The lists that are written with an item a line, before and after the sounds.
+BEFORE, AFTER = ("styles",), ("blends", "pools", "playlists", "values", "pads", "runs")
 
 _PROJECT = msgspec.json.Decoder(Project)
 _CASE = msgspec.json.Decoder(Case)
@@ -151,15 +155,25 @@ def _explained(message: str) -> BadProject:
 
 def dumps(project: Project) -> bytes:
     """The project as file text: two-space indent, a keyframe a line, defaults left out."""
-    text = [b"{\n  ", b",\n  ".join(_fields(project, skip=("sounds", "scenes", "styles")))]
-    if project.styles:
-        text += [b',\n  "styles": ', _lines(project.styles, 4)]
-    text += [b',\n  "sounds": ', _lines(project.sounds, 4), b',\n  "scenes": [']
+    project = replace(project, version=2 if is_live(project) else 1)
+    text = [b"{\n  ", b",\n  ".join(_fields(project, skip=(*BEFORE, "sounds", *AFTER, "scenes")))]
+    for name in BEFORE:
+        _add_list(text, project, name)
+    text += [b',\n  "sounds": ', _lines(project.sounds, 4)]
+    for name in AFTER:
+        _add_list(text, project, name)
+    text.append(b',\n  "scenes": [')
     for number, scene in enumerate(project.scenes):
         text.append(b",\n    {\n      " if number else b"\n    {\n      ")
         _add_scene(text, scene)
     text.append(b"\n  ]\n}\n")
     return b"".join(text)
+
+
+def _add_list(text: list[bytes], project: Project, name: str) -> None:
+    items = getattr(project, name)
+    if items:
+        text += [b',\n  "%s": ' % name.encode(), _lines(items, 4)]
 
 
 def _add_scene(text: list[bytes], scene: Scene) -> None:
@@ -185,7 +199,10 @@ def _lines(items: Sequence[Struct], indent: int) -> bytes:
 
 @cache
 def _defaults(kind: type[Struct]) -> tuple[tuple[str, object], ...]:
-    return tuple((field.name, field.default) for field in msgspec.structs.fields(kind))
+    return tuple(
+        (field.name, {} if field.default_factory is dict else field.default)
+        for field in msgspec.structs.fields(kind)
+    )
 
 
 def _fields(item: Struct, skip: tuple[str, ...]) -> list[bytes]:

@@ -5,7 +5,6 @@ from msgspec.structs import replace
 
 from cicada.core.model import (
     FORMAT,
-    VERSION,
     Clip,
     Hush,
     Layer,
@@ -100,7 +99,7 @@ def projects(draw) -> Project:
     )
     fps = draw(st.sampled_from(((10, 1), (24, 1), (12, 1), (30000, 1001))))
     return Project(
-        format=FORMAT, version=VERSION, fps=fps, rate=RATE, sounds=sounds, scenes=tuple(scenes)
+        format=FORMAT, version=1, fps=fps, rate=RATE, sounds=sounds, scenes=tuple(scenes)
     )
 
 
@@ -181,5 +180,5 @@ def queues(draw) -> tuple[Project, Run]:
     sound = Sound(id="s", frames=4000, rate=RATE, channels=1)
     scene = Scene(id="sc", length=14, layers=(layer,))
     return Project(
-        format=FORMAT, version=VERSION, fps=(24, 1), rate=RATE, sounds=(sound,), scenes=(scene,)
+        format=FORMAT, version=1, fps=(24, 1), rate=RATE, sounds=(sound,), scenes=(scene,)
     ), Run(passes=draw(st.integers(1, 2)))

@@ -4,7 +4,7 @@ from math import cos, pi, sin, sqrt
 
 import numpy as np
 
-from cicada.core.model import Hush
+from cicada.core.model import Hush, clip_of
 from tests.core.slow_planner import samples as to_samples
 
 
@@ -52,14 +52,78 @@ def spread(line, k, rate, empty):
     return value
 
 
-def direct_mix(project, plan, sounds):
-    """All samples of the plan, (2, length); ``sounds`` gives a clip's one loop as (1 or 2, n)."""
+def direct_mix(project, plan, sounds, values=None):
+    """All samples of the plan, (2, length); ``sounds`` gives one loop of a clip as (1 or 2, n).
+
+    Asked with a clip, what it plays and the part of that. ``values`` gives gains that follow.
+    """
     out = np.zeros((2, plan.length))
+    pads = {pad.id: pad for pad in project.pads}
     for voice in plan.voices:
-        scene, layer = project.layer(voice.layer)
-        clip = next(k for k in layer.keyframes if k.frame == voice.frame)
-        for number in range(len(voice.pieces)):
-            add_piece(out, project, plan, scene, layer, clip, voice, number, sounds(clip))
+        if voice.layer in pads:
+            layer, scene = pads[voice.layer], None
+            clip = clip_of(layer.does[voice.fire], voice.frame)
+        else:
+            scene, layer = project.layer(voice.layer)
+            clip = next(k for k in layer.keyframes if k.frame == voice.frame)
+        for sound, gains in parts_of(project, voice, layer, values):
+            here = np.zeros_like(out)
+            for number in range(len(voice.pieces)):
+                loop = sounds(clip, voice.picked or voice.sound, sound)
+                add_piece(here, project, plan, scene, layer, clip, voice, number, loop)
+            out += here if gains is None else here * gains
+    return out
+
+
+def parts_of(project, voice, layer, values):
+    """What a voice plays, with the gains of it that follow a value."""
+    gains, plays = None, voice.picked or voice.sound
+    if layer.follows is not None:
+        points = layer.follows.points
+        gains = values(layer.follows.value, lambda v: points_at(points, v))
+    blend = next((blend for blend in project.blends if blend.id == plays), None)
+    if blend is None:
+        return [(plays, gains)]
+    found = []
+    for index, part in enumerate(blend.parts):
+        own = values(blend.value, lambda v, index=index: blended(blend, index, v))
+        found.append((part.sound, own if gains is None else own * gains))
+    return found
+
+
+def points_at(points, v):
+    return float(np.interp(v, [p[0] for p in points], [p[1] for p in points]))
+
+
+def blended(blend, index, v):
+    """The gain of a part of a blend by the value."""
+    parts = blend.parts
+    if v <= parts[0].at or v >= parts[-1].at:
+        return float(index == (0 if v <= parts[0].at else len(parts) - 1))
+    low = max(i for i, part in enumerate(parts) if part.at <= v)
+    x = (v - parts[low].at) / (parts[low + 1].at - parts[low].at)
+    up, down = (x, 1 - x) if blend.curve == "linear" else (sin(x * pi / 2), cos(x * pi / 2))
+    return {low: down, low + 1: up}.get(index, 0.0)
+
+
+def in_a_row(playlist, project, sounds):
+    """A playlist put together from its sounds, each given as (1, n): shape (1, N)."""
+    at, laid = 0, []
+    for part in playlist.parts:
+        n = sounds[part.sound].shape[1]
+        tail = min(to_samples(part.tail, project.rate), n // 2)
+        for _ in range(part.loops):
+            laid.append((at, part.sound, n))
+            at += n - tail
+    length = at + tail
+    out = np.zeros((1, length))
+    for start, sound, n in laid:
+        heard = min(n, length - start)
+        piece = sounds[sound][:, :heard].astype(float)
+        ramp = min(round(project.rate / 500), heard // 2) if heard < n else 0
+        for i in range(ramp):
+            piece[:, heard - 1 - i] *= (i + 1) / (ramp + 1)
+        out[:, start : start + heard] += piece
     return out
 
 
@@ -78,7 +142,7 @@ def add_piece(out, project, plan, scene, layer, clip, voice, number, loop):
         following = later[0] if later else scene.length
         ender = next((k for k in layer.keyframes if later and k.frame == later[0]), None)
         hit = isinstance(ender, Hush) and (
-            ender.target in ("layer", "all") or ender.sound == clip.sound
+            ender.target in ("layer", "all") or ender.sound in (voice.sound, voice.picked)
         )
         base = plan.timebase
         span = base.start(following) - base.start(clip.frame)
@@ -99,6 +163,9 @@ def add_piece(out, project, plan, scene, layer, clip, voice, number, loop):
             gain *= shaped(clip.fade_shape, (total - k) / fade_out)
         for a, b in voice.fades:
             gain *= min(1.0, max(0.0, (b - t) / (b - a)))
+        if voice.rise:
+            a, b = voice.rise
+            gain *= min(1.0, max(0.0, (t - a) / (b - a)))
         if clip_start and t - start < ramp:
             gain *= (t - start + 1) / (ramp + 1)
         if not soft_end and end - 1 - t < ramp:

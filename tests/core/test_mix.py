@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from cicada.core.clip import clip_timing
+from cicada.core.lengths import length_of
 from cicada.core.mix import Mixer
 from cicada.core.model import FORMAT, Clip, Hush, Layer, Project, Rest, Run, Scene, Sound
 from cicada.core.planner import plan
@@ -152,8 +153,8 @@ def one_scene(draw):
 def test_the_mix_is_what_the_formulas_give(project):
     noise, made = Noise(), plan(project, Run())
 
-    def loop_of(clip):
-        timing = clip_timing(clip, project.sound(clip.sound), project.rate)
+    def loop_of(clip, plays, sound):
+        timing = clip_timing(clip, length_of(project, plays), project.rate)
         return noise.source(clip.sound, timing.first, timing.last, clip.speed).samples
 
     mixed = Mixer(made, project, noise).mix(0, made.length)

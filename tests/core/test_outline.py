@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from cicada.core.clip import clip_timing
+from cicada.core.lengths import length_of
 from cicada.core.lines import louder
 from cicada.core.model import Clip, Layer, Project, Scene, Sound
 from cicada.core.outline import hard_edges, looped_peaks, loud_stretches, loudest, voice_peaks
@@ -110,7 +111,7 @@ def test_what_is_not_decoded_or_has_nothing_to_play_is_silent():
 def test_loops_have_the_peaks_of_the_sound_again_and_again(loops, overlap, speed):
     sound = Sound(id="s", frames=RATE, rate=RATE, channels=1)
     clip = Clip(frame=0, sound="s", loops=loops, loop_overlap=overlap / RATE, speed=speed)
-    timing = clip_timing(clip, sound, RATE)
+    timing = clip_timing(clip, sound.frames, RATE)
     since = np.arange(0, timing.step + 1, 50)
     peaks = Samples(np.random.default_rng(3).uniform(-1, 1, RATE).astype(np.float32))
     first = looped_peaks(peaks, timing, speed, since)
@@ -124,7 +125,7 @@ def test_the_peaks_of_a_voice_are_those_of_its_sound_under_levels_and_lines():
     project = project_with(clip, level=0.5, line=((0.0, 1.0), (22.5, 1.0), (22.5, 0.0)))
     made = plan(project)
     (voice,) = made.voices
-    timing = clip_timing(clip, project.sounds[0], RATE)
+    timing = clip_timing(clip, length_of(project, clip.sound), RATE)
     moments = np.arange(0, 2 * RATE, 40)
     layer, picture = project.scenes[0].layers[0], lambda at: at / RATE * 25
     flat = Samples(np.full(RATE, 0.8, np.float32))
@@ -142,7 +143,7 @@ def test_the_lines_of_loops_are_in_the_peaks_of_each():
     clip = Clip(frame=10, sound="s", loops=2, line_over="loop", level_line=((0.0, 1.0), (1.0, 0.0)))
     project = project_with(clip)
     (voice,) = plan(project).voices
-    timing = clip_timing(clip, project.sounds[0], RATE)
+    timing = clip_timing(clip, length_of(project, clip.sound), RATE)
     flat = Samples(np.full(RATE, 0.8, np.float32))
     moments = np.arange(voice.start, voice.start + 2 * RATE + 1, 80)
     layer = project.scenes[0].layers[0]
@@ -194,7 +195,7 @@ def test_peaks_before_the_voice_and_between_no_two_moments_are_nothing():
     clip = Clip(frame=10, sound="s")
     project = project_with(clip)
     (voice,) = plan(project).voices
-    timing = clip_timing(clip, project.sounds[0], RATE)
+    timing = clip_timing(clip, length_of(project, clip.sound), RATE)
     layer = project.scenes[0].layers[0]
     early = np.arange(0, voice.start // 2, 40)
     columns = voice_peaks(voice, clip, timing, layer, RATE, rising(), early, lambda at: at / RATE)

@@ -1,5 +1,6 @@
 """The state of a run: kept at any frame, compared with another's, and taken up again."""
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
@@ -8,6 +9,7 @@ from cicada.core.model import Clip, Layer, Project, Run, Scene, Sound, empty_pro
 from cicada.core.placed import Tables
 from cicada.core.planner import plan, plan_on, states
 from tests.core.films import films, queues
+from tests.core.live_films import live_film
 
 
 def kept_at(project, run, number, tables):
@@ -58,6 +60,18 @@ def test_runs_are_the_same_until_a_press_that_one_of_them_does_not_have(film, pr
             break
         one.presses = other.presses
         assert one.key() == other.key()
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_a_run_that_answers_is_taken_up_at_any_frame(seed):
+    project, run = live_film(seed)
+    tables, wanted = Tables(), plan(project, run)
+    for number in (1, 3, 8, 20):
+        kept = kept_at(project, run, number, tables)
+        if kept is not None:
+            key = kept.key()
+            assert plan_on(project, run, kept.kept(), tables) == wanted
+            assert kept.key() == key
 
 
 def test_a_run_that_is_over_enters_no_more_frames():

@@ -1,5 +1,6 @@
 """A plan worked out portion by portion is the plan."""
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
@@ -8,6 +9,7 @@ from cicada.core.model import Clip, Layer, PressPoint, Project, Run, Scene, Soun
 from cicada.core.planner import plan
 from cicada.core.streaming import portions
 from tests.core.films import films
+from tests.core.live_films import live_film
 
 
 def put_together(project, run, size):
@@ -29,6 +31,17 @@ def test_a_plan_in_portions_is_the_plan(film, size):
     project, run = film
     made = plan(project, run)
     pictures, voices, events, over = put_together(project, run, size)
+    assert pictures == list(made.picture())
+    assert voices == list(made.voices)
+    assert events == list(made.events)
+    assert over == (made.end, made.length)
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_a_plan_that_answers_is_the_same_in_portions(seed):
+    project, run = live_film(seed)
+    made = plan(project, run)
+    pictures, voices, events, over = put_together(project, run, seed % 4)
     assert pictures == list(made.picture())
     assert voices == list(made.voices)
     assert events == list(made.events)

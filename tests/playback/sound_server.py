@@ -148,10 +148,7 @@ class SoundServer:
         firsts = np.concatenate(([0.0], arrivals[:-1, 0]))
         late = arrivals[:, 1] - firsts / RATE
         about = np.searchsorted(firsts, samples, side="right") - 1
-        return (
-            np.array([late[i : i + FOLLOWING].min() for i in about])
-            + np.asarray(samples) / RATE
-        )
+        return np.array([late[i : i + FOLLOWING].min() for i in about]) + np.asarray(samples) / RATE
 
     def _end(self, process: subprocess.Popen[bytes]) -> None:
         process.terminate()

@@ -7,14 +7,17 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from cicada.core import model
+from cicada.core import answers, model
 from cicada.core.model import VERSION
 
 DOCS = Path(__file__).parents[2] / "docs" / "format"
 KNOWN = Path(__file__).parent / "fields_by_version.json"
 KINDS = (
     model.Project, model.Scene, model.Layer, model.Clip, model.Rest, model.Hush, model.PressPoint,
-    model.Mark, model.Tempo, model.Sound, model.Take, model.Style, model.Run,
+    model.Mark, model.Tempo, model.Sound, model.Take, model.Style, model.Run, model.KeptRun,
+    answers.Value, answers.Follows, answers.Blend, answers.BlendPart, answers.Pool,
+    answers.PoolPart, answers.Playlist, answers.PlaylistPart, answers.Pad, answers.HushDeed,
+    answers.Fire, answers.GlideDeed, answers.GoOn, answers.Watch, answers.Zone, answers.Input,
 )  # fmt: skip
 
 WORDS = {"integer": "whole number", "string": "text", "boolean": "true or false"}
@@ -54,7 +57,7 @@ def rows(kind):
     schema = msgspec.json.schema(kind)
     own = schema["$defs"][kind.__name__]
     for name, part in own["properties"].items():
-        if name == "kind":
+        if name in ("kind", "do"):
             continue
         default = (
             "needed" if name in own.get("required", ()) else f"`{json.dumps(part.get('default'))}`"

@@ -10,16 +10,24 @@ from hypothesis import strategies as st
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes, MoveKeyframes, PlaceClip
-from cicada.core.model import Project, Sound, empty_project
+from cicada.core.model import VERSION, Project, Sound, empty_project
 from cicada.errors import BadProject, CannotWrite
 from cicada.store.projectfile import dumps, load, load_case, load_run, loads, save
 from cicada.store.schema import schema_text
 from tests.core.films import projects
+from tests.core.live_films import live_film
 from tests.core.test_mix import one_scene
 
 
 @given(st.one_of(projects(), one_scene()))
 def test_what_is_written_is_read_back(project):
+    assert loads(dumps(project)) == project
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_what_answers_is_written_as_version_2_and_read_back(seed):
+    project, _ = live_film(seed, follows=True)
+    assert json.loads(dumps(project))["version"] == 2
     assert loads(dumps(project)) == project
 
 
@@ -120,7 +128,7 @@ def test_a_wrong_project_is_refused_with_its_place(name, tmp_path):
 
 
 def test_a_newer_version_is_refused_as_such_even_with_unknown_fields():
-    data = {**MINIMAL, "version": 2, "holograms": []}
+    data = {**MINIMAL, "version": VERSION + 1, "holograms": []}
     with pytest.raises(BadProject, match="newer"):
         loads(json.dumps(data).encode())
 

@@ -21,6 +21,7 @@ from cicada.core.clip import clip_timing
 from cicada.core.editing import Edit, Several, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.layer_edits import ChangeLayer
+from cicada.core.lengths import length_of
 from cicada.core.model import Clip, Hush, Layer
 from cicada.core.outline import hard_edges, loudest
 from cicada.core.values import WHOLE
@@ -178,7 +179,7 @@ class Card(QFrame):
         project = self.document.project
         loud = loudest(project, layer, clip, self._sounds.peaks(clip.sound))
         self.clip.peak.setText(peaks_at(loud) if loud else "")
-        timing = clip_timing(clip, project.sound(clip.sound), project.rate)
+        timing = clip_timing(clip, length_of(project, clip.sound), project.rate)
         self.clip.show_length(timing.loop / project.rate)
         said = []
         compared = self._comparing.sentence()

@@ -63,7 +63,7 @@ class Deciding(QObject):
             self._turned = True
             self._conditions.show_pass(2)
         self._ways.compare(cell, setting)
-        name = self._chosen.document.project.sound(clip.sound).label
+        name = self._chosen.document.project.placeable(clip.sound).label
         last = len(VALUES[setting])
         self._chosen.notices.say(
             f"{name}: 1 to {last} let a way be heard, a click takes it, Esc closes."

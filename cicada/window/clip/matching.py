@@ -39,7 +39,7 @@ class Matching:
         menu.addSeparator()
         session, project = self._session, self._session.document.project
         for cell, clip in self._others()[:MOST]:
-            name = project.sound(clip.sound).label
+            name = project.placeable(clip.sound).label
             action = menu.addAction(f"to {name} on frame {project.shown(cell.frame)}")
             action.triggered.connect(lambda _=False, cell=cell: self.to_clip(cell))
         if session.cell is None:

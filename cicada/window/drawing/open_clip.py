@@ -15,7 +15,7 @@ from PySide6.QtCore import QPointF, QRectF
 from cicada.core.editing import Cell, Edit
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.layer_edits import ChangeLayer
-from cicada.core.model import Clip, Layer, Sound
+from cicada.core.model import Clip, Layer, Placeable
 from cicada.core.reshaping import shaping_of
 from cicada.core.scene_edits import ChangeScene
 from cicada.core.shaping import Shaping
@@ -83,8 +83,8 @@ class OpenClip:
         return None if number is None else self.traces.rows[number].layer
 
     @property
-    def sound(self) -> Sound:
-        """Its sound."""
+    def sound(self) -> Placeable:
+        """What it places."""
         return self.shaping.sound
 
     @property
@@ -196,7 +196,7 @@ class OpenClip:
     @cached_property
     def hits(self) -> list[Grip]:
         """The hits set by hand and those found, with their peaks, where they are heard first."""
-        own = [seconds_to_samples(hit, self.rate) for hit in self.sound.hits]
+        own = [seconds_to_samples(hit, self.rate) for hit in self.shaping.hits]
         found = [] if self.moments is None else list(self.moments.hits)
         onsets = [one.onset for one in found if one.onset not in own]
         marks: list[tuple[GripKind, int]] = [("hit", sample) for sample in (*own, *onsets)]

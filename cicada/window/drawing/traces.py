@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from cicada.core.arrays import Numbers
 from cicada.core.clip import ClipTiming, clip_timing
+from cicada.core.lengths import Lengths
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Scene
 from cicada.core.placed import live_keyframes, span_ends
 from cicada.core.placing import row_of
@@ -205,8 +206,8 @@ class SceneTraces:
         self, project: Project, plan: Plan, scene: Scene, number: int = 1, *, opened: bool = False
     ) -> None:
         self.project, self.plan, self.scene, self.number = project, plan, scene, number
-        self.names = {sound.id: sound.label for sound in project.sounds}
-        self.sounds = {sound.id: sound for sound in project.sounds}
+        self.names = {made.id: made.label for made in project.all_placeables()}
+        self.lengths = Lengths(project)
         self.rows = [Row(self, layer.label, layer) for layer in scene.layers]
         self.visit = plan.visit_of(scene.id, number)
         self.axis = None if self.visit is None else Axis(plan, self.visit, opened=opened)
@@ -295,7 +296,7 @@ class SceneTraces:
         assert axis is not None
         clip = self.keyframe(*voice.cell)
         assert isinstance(clip, Clip)
-        timing = clip_timing(clip, self.sounds[clip.sound], self.plan.rate)
+        timing = clip_timing(clip, self.lengths[voice.plays], self.plan.rate)
         own = voice.visit == self.visit
         queued = self.queued.get(voice.key)
         return Trace(

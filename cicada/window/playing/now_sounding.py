@@ -103,7 +103,7 @@ class NowSounding(QFrame):
     def names_for(self, heard: Heard) -> tuple[str, str]:
         """The sound's name and its layer's."""
         project = self._planning.project
-        sound = project.sound(heard.voice.sound)
+        sound = project.placeable(heard.voice.sound)
         _, layer = project.layer(heard.voice.layer)
         return sound.label, layer.label
 

@@ -48,7 +48,7 @@ class Trying(QObject):
         self.sound, self.cell = sound, Cell(layer, frame)
         project, where = self._session.document.project, self._session.scene.layer(layer).label
         self._notices.say(
-            f"Trying {project.sound(sound).label} on {where}, frame {project.shown(frame)}: "
+            f"Trying {project.placeable(sound).label} on {where}, frame {project.shown(frame)}: "
             "P places it, Esc lets it go.",
             lasting=True,
         )

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from cicada.core.frame_rate import keep_seconds
+from cicada.core.lengths import length_of
 from cicada.core.model import Clip, Project, Tempo
 from cicada.core.scene_edits import PutTempo
 from cicada.core.shaping import Clock, Shaping
@@ -394,8 +395,9 @@ class BeatsDialog(QDialog):
         base = project.timebase
         speed, beat = 1.0, seconds_to_samples(found.first, base.rate)
         if clip is not None:
-            sound, length = project.sound(clip.sound), self._session.scene.length
-            shaping = Shaping(clip, sound, base.rate, Clock(base), length)
+            sound, length = project.placeable(clip.sound), self._session.scene.length
+            whole = length_of(project, clip.sound)
+            shaping = Shaping(clip, sound, whole, base.rate, Clock(base), length)
             speed, beat = clip.speed, shaping.moment_of(beat)
         self.bpm.set_value(round(found.bpm * speed, 3))
         self._beat = beat

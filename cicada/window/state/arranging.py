@@ -105,7 +105,7 @@ class Arranging:
             self._session.choose(None)
             self._session.choose(cell)
             if isinstance(before, Clip):
-                name, gone = (project.sound(each).label for each in (sound, before.sound))
+                name, gone = (project.placeable(each).label for each in (sound, before.sound))
                 self._notices.say(f"{name} has replaced {gone} there; Ctrl+Z brings it back.")
 
     def drop(self, sound: str, layer: str, frame: int) -> None:
@@ -187,7 +187,7 @@ class Arranging:
         if self._do(PutKeyframes(keyframes=((layer, keyframe),))):
             self._session.choose(Cell(layer, keyframe.frame))
             if isinstance(before, Clip):
-                name = self._document.project.sound(before.sound).name
+                name = self._document.project.placeable(before.sound).name
                 shown = self._document.project.shown(keyframe.frame)
                 self._notices.say(
                     f"{what} has replaced {name} on frame {shown}; Ctrl+Z brings it back."
@@ -223,7 +223,7 @@ class Arranging:
         session, project = self._session, self._document.project
         if not self._do(hushing(project, session.scene, session.playhead, voices)):
             return
-        names = {voice.sound: project.sound(voice.sound).label for voice in voices}
+        names = {voice.sound: project.placeable(voice.sound).label for voice in voices}
         put = []
         for layer in session.scene.layers:
             found = keyframe_at(layer, session.playhead)

@@ -15,6 +15,7 @@ from cicada.core.model import Project, Run
 from cicada.core.placed import Tables
 from cicada.core.plan import Plan
 from cicada.core.planner import plan
+from cicada.core.silent import silent_when_listening
 from cicada.core.steady import MOST_PASSES, steady_pass
 from cicada.errors import CicadaError
 from cicada.window.state.beside import Beside, Post
@@ -24,15 +25,6 @@ from cicada.window.state.presence import Presence
 
 # Seconds the window has to draw a new plan before it is checked.
 BREATH = 0.06
-
-
-def silent_layers(project: Project) -> frozenset[str]:
-    """Muted layers, and in a scene with soloed ones all the others."""
-    silent = []
-    for scene in project.scenes:
-        some_solo = any(layer.solo for layer in scene.layers)
-        silent += [x.id for x in scene.layers if x.mute or (some_solo and not x.solo)]
-    return frozenset(silent)
 
 
 class Trial:
@@ -182,7 +174,7 @@ class Planning(QObject):
         # The document's own project and plan, also while something else is tried out.
         self.settled_plan = self.plan
         self.settled = document.project
-        self.silent: frozenset[str] = silent_layers(document.project)
+        self.silent: frozenset[str] = silent_when_listening(document.project)
         self.findings: list[Finding] = []
         self.run = Run()
         self.played: Played | None = None
@@ -255,7 +247,7 @@ class Planning(QObject):
             self.played, self.played_plan = made.played, made.played_plan
             if project is self._document.project:
                 self.settled, self.settled_plan = project, made.plan
-            self.silent = silent_layers(project)
+            self.silent = silent_when_listening(project)
             self.number, self.settles = made.number or MOST_PASSES, made.number is not None
             self.planned.emit()
 

@@ -43,8 +43,9 @@ def drift_sentence(
     scene, layer = project.layer(voice.layer)
     visit = planned.visits[voice.visit]
     passes = f", pass {visit.number}" if planned.visits[-1].number > 1 else ""
+    name = project.placeable(voice.sound).label
     said = (
-        f"{project.sound(voice.sound).label} on {layer.label}, frame {project.shown(voice.frame)} "
+        f"{name} on {layer.label}, frame {project.shown(voice.frame)} "
         f"of {scene.label}{passes}: {ahead_text(drift.last, project)} ahead of the picture at its "
         "end"
     )

@@ -44,7 +44,7 @@ def _name(shift: Shift, project: Project) -> str:
     _, layer = project.layer(shift.layer)
     keyframe = keyframe_at(layer, shift.before)
     if isinstance(keyframe, Clip):
-        return project.sound(keyframe.sound).label
+        return project.placeable(keyframe.sound).label
     return f"A keyframe on {layer.label}"
 
 

@@ -58,7 +58,7 @@ def _hush(
     project: Project, plan: Plan, scene: Scene, layer: Layer, hush: Hush, number: int
 ) -> list[Phrase]:
     place = Anchor(scene.id, layer.id, hush.frame)
-    names = {sound.id: sound.label for sound in project.sounds}
+    names = {made.id: made.label for made in project.all_placeables()}
     what = {
         "layer": "what this layer sounds",
         "sound": names.get(hush.sound or "", "a sound"),
@@ -98,7 +98,7 @@ class _Clip:
     ) -> None:
         self.project, self.plan = project, plan
         self.scene, self.layer, self.clip = scene, layer, clip
-        self.name = project.sound(clip.sound).label
+        self.name = project.placeable(clip.sound).label
         self.visit = plan.visit_of(scene.id, number)
 
     def parts(self) -> list[Phrase]:

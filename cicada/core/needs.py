@@ -1,0 +1,62 @@
+"""Which sounds a project's clips may play, from where to where and how fast."""
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from cicada.core.answers import Blend, Fire, Pool
+from cicada.core.clip import clip_timing
+from cicada.core.lengths import Lengths
+from cicada.core.model import Clip, Placeable, Project, clip_of
+
+
+class Need(NamedTuple):
+    """Samples ``first..last`` of a sound or playlist, changed by ``speed``."""
+
+    sound: str
+    first: int
+    last: int
+    speed: float
+
+
+def all_clips(project: Project) -> Iterator[Clip]:
+    """Every clip on a layer, and every one that a pad fires."""
+    for _, layer in project.all_layers():
+        for keyframe in layer.keyframes:
+            if isinstance(keyframe, Clip):
+                yield keyframe
+    for pad in project.pads:
+        for deed in pad.does:
+            if isinstance(deed, Fire):
+                yield clip_of(deed, 0)
+
+
+def parts_of(made: Placeable) -> tuple[str, ...]:
+    """The ids of what something is made of, each once and in order; nothing for a sound."""
+    parts = getattr(made, "parts", ())
+    return tuple(dict.fromkeys(part.sound for part in parts))
+
+
+def sounds_in(project: Project, placed: str) -> frozenset[str]:
+    """The ids of the sounds that may be heard of what a clip places."""
+    made = project.placeable(placed)
+    inside = parts_of(made)
+    if not inside:
+        return frozenset((placed,))
+    return frozenset().union(*(sounds_in(project, part) for part in inside))
+
+
+def needs(project: Project) -> list[Need]:
+    """What the clips of a project may play, each need once."""
+    lengths = Lengths(project)
+    known = {made.id: made for made in project.all_placeables()}
+    clips = {(clip.sound, clip.trim, clip.speed): clip for clip in all_clips(project)}
+    found: dict[Need, None] = {}
+    for clip in clips.values():
+        made = known[clip.sound]
+        drawn = [known[part] for part in parts_of(made)] if isinstance(made, Pool) else [made]
+        for each in drawn:
+            timing = clip_timing(clip, lengths[each.id], project.rate)
+            played = parts_of(each) if isinstance(each, Blend) else (each.id,)
+            for sound in played if timing.loop else ():
+                found[Need(sound, timing.first, timing.last, clip.speed)] = None
+    return list(found)
