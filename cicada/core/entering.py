@@ -31,6 +31,8 @@ class Entering:
         self.rules = Rules(project, run, state)
         self.base = self.rules.base
         self.draw_times = draw_times(project, run)
+        # Whether anybody asks where the picture is.
+        self.read = bool(project.values or project.pads)
         self.acting: Acting | None = None
         if project.pads or run.inputs:
             self.acting = Acting(project, run, placed_pads(project, tables), self.rules)
@@ -45,7 +47,8 @@ class Entering:
         s = self.state
         entered = s.time
         s.last_entered = (table.scene.id, frame)
-        s.scene, s.frame, s.moves_from, s.frames_to = table.index, frame, None, frame + 1
+        if self.read:
+            s.scene, s.frame, s.moves_from, s.frames_to = table.index, frame, None, frame + 1
         holds: list[OpenVoice | Waiting] = []
         work = table.work.get(frame)
         # 1: what was due before.
@@ -224,7 +227,8 @@ class Entering:
         s = self.state
         moved_from = s.time - self.base.start(frame)
         arrives = moved_from + self.base.start(following)
-        self.answer_on_the_way(arrives, frame, following)
+        if self.acting is not None:
+            self.answer_on_the_way(self.acting, arrives, frame, following)
         if s.limit is not None and arrives > s.limit:
             last = self.base.frame_from(s.limit - moved_from) - 1
             s.last_entered = (s.visits[-1].scene, last)
@@ -249,7 +253,8 @@ class Entering:
             if shown and s.drawn_by > over and not self.sound_leads(moves):
                 late = s.drawn_by - over
                 over = s.drawn_by
-            self.answer_on_the_way(over, frame, frame + 1)
+            if self.acting is not None:
+                self.answer_on_the_way(self.acting, over, frame, frame + 1)
             s.time = over
             s.add_stretch(entered, frame, 1, shown=shown, stands=stands, late=late)
             frame += 1
@@ -274,11 +279,9 @@ class Entering:
             s.close_locked(voice, moment, "run")
         return bool(s.locked)
 
-    def answer_on_the_way(self, arrives: int, frame: int, following: int) -> None:
+    def answer_on_the_way(self, acting: Acting, arrives: int, frame: int, following: int) -> None:
         """The inputs while the picture moves from ``frame`` on, up to ``following``."""
-        acting, s = self.acting, self.state
-        if acting is None:
-            return
+        s = self.state
         s.moves_from, s.frame, s.frames_to = s.time, frame, following
         while (moment := acting.next_input()) is not None and moment < arrives:
             s.time = moment

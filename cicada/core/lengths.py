@@ -16,24 +16,22 @@ class Row(NamedTuple):
     length: int
 
 
-class Lengths:
+class Lengths(dict[str, int]):
     """The lengths of a project's sounds, blends, pools and playlists, in samples of the project.
 
-    That of a pool is its longest part's: as much room as it may need.
+    That of a pool is its longest part's: as much room as it may need. They are worked out as they
+    are asked for; ``KeyError`` for what is not there.
     """
 
     def __init__(self, project: Project) -> None:
         self._rate = project.rate
-        self._known: dict[str, int] = {}
+        super().__init__()
         self._made: Mapping[str, Sound | Blend | Pool | Playlist] = {
             each.id: each for each in project.all_placeables()
         }
 
-    def __getitem__(self, placed: str) -> int:
-        """The length of what has that id; ``KeyError`` if nothing has."""
-        length = self._known.get(placed)
-        if length is None:
-            length = self._known[placed] = self._length(self._made[placed])
+    def __missing__(self, placed: str) -> int:
+        length = self[placed] = self._length(self._made[placed])
         return length
 
     def _length(self, made: Sound | Blend | Pool | Playlist) -> int:

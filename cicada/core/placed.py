@@ -32,7 +32,7 @@ class PlacedClip:
     fade-out counts back from (None: it has none): see semantics.md, section 8.
     ``hand_over`` is over how many samples it takes the place of what it restarts. A clip that
     places a pool has ``choices``; what was drawn is a placed clip of its own, with ``picked``, the
-    part's sound, and ``of``, the one it was drawn for. ``of`` of all others is the clip itself.
+    part's sound. Whatever is played of a clip is known by that one ``clip``.
     ``fire`` is the number of the deed where a pad fires it, and its row the pad's.
     """
 
@@ -50,22 +50,15 @@ class PlacedClip:
     fire: int | None = None
     picked: str | None = None
     choices: tuple["Choice", ...] = ()
-    of: "PlacedClip" = field(init=False)
-
-    def __post_init__(self) -> None:
-        self.of = self
 
     def drawn(self, picked: str, timing: ClipTiming) -> "PlacedClip":
         """The clip as it plays one part of its pool."""
-        made = with_changes(self, picked=picked, timing=timing, total=timing.total, choices=())
-        made.of = self
-        return made
+        total = timing.total
+        return with_changes(self, picked=picked, timing=timing, total=total, choices=())
 
     def fired_at(self, anchor: Anchor) -> "PlacedClip":
         """The clip of a pad as it is fired where the picture is now."""
-        made = with_changes(self, anchor=anchor)
-        made.of = self.of
-        return made
+        return with_changes(self, anchor=anchor)
 
 
 class Choice(NamedTuple):
@@ -298,16 +291,18 @@ class Placing:
         """A clip keyframe made ready; None if it has nothing to play."""
         rate = self._rate
         timing = clip_timing(clip, self._lengths[clip.sound], rate)
-        pool = self._pools.get(clip.sound)
-        if timing.total == 0 and pool is None:
+        total, pool = timing.total, None
+        if self._pools:
+            pool = self._pools.get(clip.sound)
+        if total == 0 and pool is None:
             return None
         placed = PlacedClip(
             row,
             anchor,
             clip,
             timing,
-            timing.total,
-            timing.total,
+            total,
+            total,
             length if following is None else following.frame,
             False,
             seconds_to_samples(clip.gap, rate) if clip.gap else 0,
@@ -315,7 +310,8 @@ class Placing:
             seconds_to_samples(clip.hand_over, rate) if clip.hand_over else 0,
         )
         if pool is None:
-            self._end(placed, following)
+            if clip.sync == "locked":
+                self._end(placed, following)
         else:
             placed.choices = self._choices(placed, pool, following)
         return placed
@@ -328,7 +324,9 @@ class Placing:
             timing = clip_timing(placed.clip, self._lengths[part.sound], self._rate)
             drawn = placed.drawn(part.sound, timing) if timing.total != 0 else None
             if drawn is not None:
-                self._end(drawn, following)
+                drawn.fade_length = drawn.total
+                if drawn.clip.sync == "locked":
+                    self._end(drawn, following)
             inside = None
             if part.value is not None and part.range is not None:
                 inside = self.range(part.value, part.range)
@@ -340,12 +338,11 @@ class Placing:
         return ExactRange(*given, self._highest[value])
 
     def _end(self, placed: PlacedClip, following: Keyframe | None) -> None:
-        """Work out how a clip's span ends, and what its fade-out counts back from."""
-        placed.fade_length = placed.total
+        """Work out how a locked clip's span ends, and what its fade-out counts back from."""
         if isinstance(following, Hush):
             ending = self.hush(placed.row, placed.anchor, following)
             placed.hushed_at_end = ending.hits(placed)
-        if placed.clip.sync == "locked" and not placed.hushed_at_end:
+        if not placed.hushed_at_end:
             base = self._base
             span = base.start(placed.span_end) - base.start(placed.clip.frame)
             total = placed.total

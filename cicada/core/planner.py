@@ -126,7 +126,7 @@ class Film:
             frame = s.next.frame
         else:
             frame = self._arrive(table, number, origin)
-        position = bisect_left(table.frames, frame)
+        position, watches = bisect_left(table.frames, frame), self.entering.watches
         while frame < length:
             s.next = Next(number, index, frame)
             yield s
@@ -135,11 +135,13 @@ class Film:
             if s.past_limit(s.time):
                 for_good = self.entering.stands_for_good(table, frame)
                 return self._stop(maybe_over=for_good)
-            following = min(length, frame + 1) if self.entering.watches else length
+            following = length
             if position < len(table.frames) and table.frames[position] == frame:
                 position += 1
             if position < len(table.frames):
-                following = min(following, table.frames[position])
+                following = table.frames[position]
+            if watches:
+                following = frame + 1
             if origin is not None and frame < origin < following:
                 following = origin
             outcome = self.entering.enter(table, frame, following)

@@ -13,6 +13,8 @@ from cicada.core.readings import Readings
 from cicada.core.sounding import LayerRow, OpenVoice, Waiting
 from cicada.core.state import State
 
+NO_PARTS: list[int] = []
+
 
 class Rules:
     """What clips and hushes do to a run's state."""
@@ -54,17 +56,17 @@ class Rules:
 
     def leave(self, placed: PlacedClip) -> None:
         """The picture leaves the clip's span."""
-        s = self.state
+        s, clip = self.state, placed.clip
         row = s.row(placed.row)
-        if placed.clip.sync == "locked":
+        if clip.sync == "locked":
             for locked in list(row.locked):
-                if locked.placed.of is placed and not locked.placed.hushed_at_end:
+                if locked.placed.clip is clip and not locked.placed.hushed_at_end:
                     s.close_locked(locked, s.time, "span")
             return
-        for waiting in [w for w in row.waiting if w.placed.of is placed]:
+        for waiting in [w for w in row.waiting if w.placed.clip is clip]:
             self.unqueue(row, waiting)
         for voice in row.voices:
-            if voice.placed.of is placed and not voice.over(s.time):
+            if voice.placed.clip is clip and not voice.over(s.time):
                 row.stale |= voice.release(s.time, placed.release, "span", None)
 
     def unqueue(self, row: LayerRow, waiting: Waiting) -> None:
@@ -97,14 +99,16 @@ class Rules:
 
     def fire(self, placed: PlacedClip, holds: list[OpenVoice | Waiting]) -> None:
         """A clip starts, or does not, by what it does if it is already sounding."""
-        s = self.state
-        open_parts = self._open_parts(placed) if placed.choices else []
-        if placed.choices and not open_parts:
-            s.say("nothing-open", placed)
-            return
-        clip = placed.clip
+        s, clip = self.state, placed.clip
+        open_parts = NO_PARTS
+        if placed.choices:
+            open_parts = self._open_parts(placed)
+            if not open_parts:
+                s.say("nothing-open", placed)
+                return
         if clip.sync == "locked":
-            s.start_locked(self._drawn(placed, open_parts), 0, joined=False)
+            drawn = self._drawn(placed, open_parts) if open_parts else placed
+            s.start_locked(drawn, 0, joined=False)
             return
         row = s.row(placed.row)
         restarted = False
@@ -115,21 +119,27 @@ class Rules:
         elif clip.if_sounding == "restart":
             restarted = self._restart(placed, row)
         elif clip.if_sounding == "queue":
-            if any(waiting.placed.of is placed.of for waiting in row.waiting):
+            if any(waiting.placed.clip is clip for waiting in row.waiting):
                 s.say("skipped", placed)
                 return
             if row.waiting or row.busy(s.time):
-                self.join_queue(self._drawn(placed, open_parts), row, holds)
+                drawn = self._drawn(placed, open_parts) if open_parts else placed
+                self.join_queue(drawn, row, holds)
                 return
-        voice = s.start(self._drawn(placed, open_parts), row, s.time, "fired", s.visit)
+        drawn = self._drawn(placed, open_parts) if open_parts else placed
+        voice = s.start(drawn, row, s.time, "fired", s.visit)
         if restarted and placed.hand_over:
             first_loop = s.time + voice.placed.timing.delay
             voice.rise = first_loop, first_loop + placed.hand_over
         if clip.sync == "hold":
-            if voice.placed.total is None:
-                s.say("endless-hold", placed)
-            else:
-                holds.append(voice)
+            self._hold(voice, holds)
+
+    def _hold(self, voice: OpenVoice | Waiting, holds: list[OpenVoice | Waiting]) -> None:
+        """Something that holds the picture starts or waits; what never ends does not hold it."""
+        if voice.placed.total is None:
+            self.state.say("endless-hold", voice.placed)
+        else:
+            holds.append(voice)
 
     def _restart(self, placed: PlacedClip, row: LayerRow) -> bool:
         """End what sounds, or hand over from it; whether there was anything."""
@@ -158,9 +168,7 @@ class Rules:
         return self.readings.inside(part.value, part.range)
 
     def _drawn(self, placed: PlacedClip, open_parts: list[int]) -> PlacedClip:
-        """What a clip plays: itself, or the part drawn for it."""
-        if not placed.choices:
-            return placed
+        """What a clip that places a pool plays: the part drawn for it."""
         s, pool = self.state, self._pools[placed.clip.sound]
         anchor, number = placed.anchor, placed.fire
         who = f"{anchor.layer}/{anchor.frame if number is None else number}"
@@ -184,10 +192,7 @@ class Rules:
         waiting = Waiting(placed, s.visit)
         s.wait(row, waiting)
         if placed.clip.sync == "hold":
-            if placed.total is None:
-                s.say("endless-hold", placed)
-            else:
-                holds.append(waiting)
+            self._hold(waiting, holds)
 
     # -- where scenes and runs begin and end ---------------------------------------------------
 
@@ -203,11 +208,11 @@ class Rules:
     def _join(self, placed: PlacedClip, position: int) -> None:
         """Pick a locked clip up in its middle; what was over by then stays silent."""
         s = self.state
-        open_parts = self._open_parts(placed) if placed.choices else []
+        open_parts = self._open_parts(placed)
         if placed.choices and not open_parts:
             s.say("nothing-open", placed)
             return
-        drawn = self._drawn(placed, open_parts)
+        drawn = self._drawn(placed, open_parts) if open_parts else placed
         if drawn.total is None or position < drawn.total:
             s.start_locked(drawn, position, joined=True)
 

@@ -7,7 +7,7 @@ from cicada.core.plan import Anchor, Ended, Piece, Why
 class OpenVoice:
     """A free or hold voice that has started; ``end`` is None while nothing ends it.
 
-    ``number`` counts the voices of a run in the order they began.
+    ``number`` counts what pads fire in a run, in the order it began.
     """
 
     __slots__ = (
@@ -24,10 +24,9 @@ class OpenVoice:
         "why",
     )
 
-    def __init__(
-        self, placed: PlacedClip, start: int, why: Why, visit: int, number: int = 0
-    ) -> None:
-        self.placed, self.number = placed, number
+    def __init__(self, placed: PlacedClip, start: int, why: Why, visit: int) -> None:
+        self.placed = placed
+        self.number = 0
         self.start = start
         self.end = None if placed.total is None else start + placed.total
         self.ended: Ended = "finished"
@@ -40,7 +39,8 @@ class OpenVoice:
 
     def copy(self) -> "OpenVoice":
         """Another one that has come as far."""
-        made = OpenVoice(self.placed, self.start, self.why, self.visit, self.number)
+        made = OpenVoice(self.placed, self.start, self.why, self.visit)
+        made.number = self.number
         made.end, made.ended, made.ended_by = self.end, self.ended, self.ended_by
         made.fades, made.released, made.rise = list(self.fades), self.released, self.rise
         return made
@@ -91,7 +91,6 @@ class OpenLocked:
         "hush_end",
         "joined",
         "moving_from",
-        "number",
         "pieces",
         "placed",
         "position",
@@ -99,10 +98,10 @@ class OpenLocked:
         "visit",
     )
 
-    def __init__(
-        self, placed: PlacedClip, position: int, visit: int, number: int = 0, *, joined: bool
-    ) -> None:
-        self.placed, self.number = placed, number
+    number = 0
+
+    def __init__(self, placed: PlacedClip, position: int, visit: int, *, joined: bool) -> None:
+        self.placed = placed
         self.position = position
         self.visit = visit
         self.joined = joined
@@ -117,7 +116,7 @@ class OpenLocked:
 
     def copy(self) -> "OpenLocked":
         """Another one that has come as far."""
-        made = OpenLocked(self.placed, self.position, self.visit, self.number, joined=self.joined)
+        made = OpenLocked(self.placed, self.position, self.visit, joined=self.joined)
         made.moving_from, made.pieces = self.moving_from, list(self.pieces)
         made.fades, made.released = list(self.fades), self.released
         made.hush_end, made.hush_by = self.hush_end, self.hush_by

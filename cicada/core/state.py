@@ -78,7 +78,7 @@ class State:
         self.holding: dict[RowKey, None] = {}
         self.let_go = False
         # Everything that has happened so far, in order.
-        self.begun = 0
+        self.fired = 0
         self.voices: list[OpenVoice | OpenLocked] = []
         self.events: list[Event] = []
         self.visits: list[Visit] = []
@@ -119,8 +119,11 @@ class State:
 
     def start(self, placed: PlacedClip, row: LayerRow, at: int, why: Why, visit: int) -> OpenVoice:
         """A free or hold voice starts."""
-        voice = OpenVoice(placed, at, why, visit, self.begun)
-        self.begun += 1
+        voice = OpenVoice(placed, at, why, visit)
+        if placed.fire is not None:
+            # A pad may fire several at one moment.
+            self.fired += 1
+            voice.number = self.fired
         row.voices.append(voice)
         row.stale = True
         self.by_sound.setdefault(placed.clip.sound, []).append(voice)
@@ -129,8 +132,7 @@ class State:
 
     def start_locked(self, placed: PlacedClip, position: int, *, joined: bool) -> None:
         """A locked voice starts, ``position`` samples into its clip."""
-        voice = OpenLocked(placed, position, self.visit, self.begun, joined=joined)
-        self.begun += 1
+        voice = OpenLocked(placed, position, self.visit, joined=joined)
         self.row(placed.row).locked.append(voice)
         self.by_sound.setdefault(placed.clip.sound, []).append(voice)
         self.locked[voice] = None

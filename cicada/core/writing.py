@@ -55,8 +55,11 @@ def written(
 
 def voices_from(open_voices: Iterable[OpenVoice | OpenLocked], origin: int) -> list[Ordered]:
     """The voices as they are heard from the origin on, with what they are ordered by."""
-    made = [(_voice(each, origin), each.number) for each in open_voices]
-    return [((v.start, *v.anchor, number), v) for v, number in made if v is not None]
+    return [
+        ((v.pieces[0][0], v.scene, v.layer, v.frame, each.number), v)
+        for each in open_voices
+        if (v := _voice(each, origin)) is not None
+    ]
 
 
 def events_from(events: Iterable[Event], origin: int) -> list[Event]:
@@ -69,6 +72,7 @@ def events_from(events: Iterable[Event], origin: int) -> list[Event]:
 
 def _voice(voice: OpenVoice | OpenLocked, origin: int) -> Voice | None:
     why: Why = "fired"
+    rise: tuple[int, int] | None = None
     if isinstance(voice, OpenVoice):
         start, end = voice.start, voice.end
         joined, why = start < origin, voice.why
@@ -77,6 +81,8 @@ def _voice(voice: OpenVoice | OpenLocked, origin: int) -> Voice | None:
         if end <= began:
             return None
         pieces: tuple[Piece, ...] = (Piece(began - origin, end - origin, began - start),)
+        if voice.rise is not None:
+            rise = voice.rise[0] - origin, voice.rise[1] - origin
     else:
         joined = voice.joined or bool(voice.pieces and voice.pieces[0].start < origin)
         pieces = tuple(
@@ -87,8 +93,10 @@ def _voice(voice: OpenVoice | OpenLocked, origin: int) -> Voice | None:
         if not pieces:
             return None
     placed = voice.placed
-    rise = voice.rise if isinstance(voice, OpenVoice) else None
-    over = pieces[-1].end + origin
+    fades: tuple[tuple[int, int], ...] = ()
+    if voice.fades:
+        over = pieces[-1].end + origin
+        fades = tuple((a - origin, b - origin) for a, b in voice.fades if a < over)
     return Voice(
         *placed.anchor,
         placed.clip.sound,
@@ -96,12 +104,12 @@ def _voice(voice: OpenVoice | OpenLocked, origin: int) -> Voice | None:
         "joined" if joined else why,
         voice.ended,
         pieces,
-        tuple((a - origin, b - origin) for a, b in voice.fades if a < over) if voice.fades else (),
+        fades,
         placed.total,
         placed.fade_length,
         voice.visit,
         voice.ended_by,
         placed.picked,
-        None if rise is None else (rise[0] - origin, rise[1] - origin),
+        rise,
         placed.fire,
     )
