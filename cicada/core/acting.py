@@ -77,6 +77,7 @@ class Acting:
     def look(self) -> None:
         """All watches look, then those act whose value has come into its range."""
         s, due = self._rules.state, []
+        s.looked = s.time
         for placed in self._watching:
             watch = placed.pad.watch
             assert watch is not None
@@ -138,10 +139,15 @@ class Acting:
         moments = [moment for moment in (until, self.next_input()) if moment is not None]
         if not moments:
             return None
-        if self._watching:
+        if self._watching and self._may_see_more():
             since = self._rules.state.time - entered
             moments.append(entered + (since // every + 1) * every)
         return min(moments)
+
+    def _may_see_more(self) -> bool:
+        """Whether a value may be another one than at the last look, while the picture stands."""
+        s = self._rules.state
+        return any(glide.at + glide.over >= s.looked for glide in s.gliding.values())
 
     def answer(self, *, looks: bool) -> None:
         """What happens at a moment of a standstill, or within a frame."""

@@ -4,6 +4,20 @@ from typing import Any
 
 import msgspec
 
+from cicada.core.answer_edits import (
+    ChangeRun,
+    DrawValue,
+    ForgetRun,
+    KeepRun,
+    MovePad,
+    PutBlend,
+    PutPad,
+    PutPlaylist,
+    PutPool,
+    PutValue,
+    RemovePad,
+    RemoveValue,
+)
 from cicada.core.editing import Edit, Several
 from cicada.core.frame_rate import KeepSeconds
 from cicada.core.keyframe_edits import (
@@ -48,6 +62,8 @@ from cicada.core.styles import ForgetStyle, KeepStyle
 from cicada.errors import BadEdit
 
 KINDS: tuple[type[Edit], ...] = (
+    ChangeRun, DrawValue, ForgetRun, KeepRun, MovePad, PutBlend, PutPad, PutPlaylist, PutPool,
+    PutValue, RemovePad, RemoveValue,
     AddLayer, AddParts, AddScene, AddSounds, AddTake, ChangeKeyframes, ChangeLayer, ChangePart,
     ChangeProject, ChangeScene, ChangeSounds, ClearKeyframes, ClearMark, ClearPressPoint,
     DuplicateLayer, DuplicateScene, ForgetStyle, HushSound, InsertFrames, KeepSeconds, KeepStyle,

@@ -6,6 +6,9 @@ from typing import Literal
 
 from msgspec import Struct
 
+from cicada.core.answers import Pad
+from cicada.core.coverage import gaps
+from cicada.core.lengths import Lengths
 from cicada.core.model import Clip, Project, Run
 from cicada.core.plan import Anchor, Event, Plan, Voice
 from cicada.core.planner import plan
@@ -46,6 +49,7 @@ def check(
         *_missing(project, missing, unheard or {}),
         *_holds(project, planned.events),
         *_silent_clips(project, planned),
+        *_answers(project),
         *_piles(project, planned.voices, passes),
     ]
 
@@ -66,8 +70,53 @@ def _missing(
             )
 
 
+def _answers(project: Project) -> Iterable[Finding]:
+    """Pools with gaps, blends of unequal parts, and pads that cannot be told apart."""
+    lengths = Lengths(project)
+    for pool in project.pools:
+        for value, gap in gaps(project, pool):
+            name = project.value(value).label
+            said = (
+                f"{pool.label}: where {name} is from {gap.low:g} to {gap.high:g} nothing of it is "
+                "open"
+            )
+            yield Finding(kind="pool-gap", severity="warning", sentence=plain(said), sound=pool.id)
+    for blend in project.blends:
+        seconds = [lengths[part.sound] / project.rate for part in blend.parts]
+        if min(seconds) < max(seconds):
+            said = (
+                f"{blend.label}: its parts are {min(seconds):.3f} to {max(seconds):.3f} s long, "
+                "and all are cut to the shortest"
+            )
+            yield Finding(
+                kind="unequal-parts", severity="warning", sentence=plain(said), sound=blend.id
+            )
+    yield from _same_pads(project)
+
+
+def _same_pads(project: Project) -> Iterable[Finding]:
+    """Pads with the same key or message: only the first is meant."""
+    for name, what in (("key", "the key"), ("message", "the message")):
+        seen: dict[str, Pad] = {}
+        for pad in project.pads:
+            made_by = getattr(pad, name)
+            if pad.off or made_by is None:
+                continue
+            if made_by in seen:
+                said = (
+                    f"{pad.label} has {what} {made_by} of {seen[made_by].label}, which is pressed "
+                    "instead"
+                )
+                yield Finding(kind="same-pad", severity="warning", sentence=plain(said))
+            seen.setdefault(made_by, pad)
+
+
 def _names(project: Project, place: Anchor) -> tuple[str, str]:
     """What is placed there, and where that is, in words."""
+    if any(pad.id == place.layer for pad in project.pads):
+        frame = project.shown(place.frame)
+        scene = project.scene(place.scene)
+        return "what it fires", f"the pad {project.pad(place.layer).label}, {scene.label}, {frame}"
     scene, layer = project.layer(place.layer)
     clip = next(k for k in layer.keyframes if k.frame == place.frame)
     sound = project.placeable(clip.sound) if isinstance(clip, Clip) else None
@@ -110,6 +159,7 @@ _NEVER: dict[Silence, str] = {
     "left out": "whenever its turn comes it is left out",
     "still queued": "whenever its turn comes it is left out",
     "called off": "what it waits for never ends",
+    "nothing open": "whenever its turn comes nothing of it is open",
     "waits for good": "what it waits for never ends",
     "not here": "what it waits for never ends",
 }
@@ -137,7 +187,10 @@ def _piles(project: Project, voices: Iterable[Voice], passes: int) -> Iterable[F
     by_place: dict[Anchor, list[Voice]] = defaultdict(list)
     for voice in voices:
         by_place[voice.anchor].append(voice)
+    pads = {pad.id for pad in project.pads}
     for place, copies in by_place.items():
+        if place.layer in pads:
+            continue
         ends = [voice.end for voice in copies]
         starts = [voice.start for voice in copies]
         most = max(

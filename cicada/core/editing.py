@@ -13,6 +13,7 @@ from msgspec import NODEFAULT, Struct
 from msgspec.structs import replace
 from typing_extensions import override
 
+from cicada.core.kept_runs import that_fit
 from cicada.core.model import Keyframe, Layer, Project, Scene, Sound, keyframe_at
 from cicada.errors import BadEdit
 
@@ -65,11 +66,13 @@ class Several(Edit, frozen=True, kw_only=True, tag="several"):
 
 
 Part = TypeVar("Part", bound=Struct)
+# The lists of a project whose parts stand on the shelf.
+SHELF = ("sounds", "blends", "pools", "playlists")
 
 
 def all_there(project: Project, sounds: Collection[str]) -> None:
     """Raise ``BadEdit`` unless the project has all these sounds."""
-    known = {sound.id for sound in project.sounds}
+    known = {made.id for made in project.all_placeables()}
     for sound in sounds:
         if sound not in known:
             raise BadEdit(f"there is no sound {sound!r}", remedy="choose one from the shelf")
@@ -82,6 +85,17 @@ def with_sounds(
     all_there(project, sounds)
     changed = tuple(change(x) if x.id in sounds else x for x in project.sounds)
     return replace(project, sounds=changed)
+
+
+def with_shelf(project: Project, chosen: Collection[str], change: Callable[[Any], Any]) -> Project:
+    """The project with what has these ids on the shelf changed, be it sounds or made of them."""
+    all_there(project, chosen)
+    for name in SHELF:
+        group = getattr(project, name)
+        if any(each.id in chosen for each in group):
+            changed = tuple(change(each) if each.id in chosen else each for each in group)
+            project = replace(project, **{name: changed})
+    return project
 
 
 def with_keyframes(project: Project, change: Callable[[Keyframe], Keyframe]) -> Project:
@@ -164,7 +178,7 @@ def with_scene(project: Project, scene_id: str, change: Callable[[Scene], Scene]
     for index, scene in enumerate(scenes):
         if scene.id == scene_id:
             scenes[index] = change(scene)
-            return replace(project, scenes=tuple(scenes))
+            return that_fit(replace(project, scenes=tuple(scenes)))
     raise BadEdit("that scene is gone", remedy="choose another")
 
 

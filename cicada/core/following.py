@@ -9,7 +9,7 @@ import numpy as np
 
 from cicada.core.answers import Blend, Follows
 from cicada.core.lines import Curve, Gains, spread_jump
-from cicada.core.model import Project
+from cicada.core.model import Layer, Project
 from cicada.core.motion import Motion, SceneLines
 
 Gain = Callable[[Gains], Gains]
@@ -62,6 +62,16 @@ class ValueTrack:
             reading = self._reading.values(at, until) if reads else moments
             found[at - start : until - start] = self._at(number, moments, reading)
             at, number = until, number + 1
+        return found
+
+    def about(self, moments: Gains) -> Gains:
+        """The value at run samples, ascending, near enough to be drawn."""
+        reading = self._reading.about(moments)
+        numbers = np.searchsorted(self._ats, moments, side="right") - 1
+        found = np.empty(len(moments))
+        for number in np.unique(numbers).tolist():
+            here = numbers == number
+            found[here] = self._at(number, moments[here], reading[here])
         return found
 
     def _find_jumps(self) -> list[tuple[float, float, float]]:
@@ -138,6 +148,10 @@ class FollowedGain:
                 spread_jump(gains, moments, moment, height, self._ramp)
         return gains
 
+    def about(self, moments: Gains) -> Gains:
+        """The gain at run samples, ascending, near enough to be drawn."""
+        return self._gain(self.track.about(moments))
+
     def standing(self, moment: int) -> float:
         """The gain at a moment where the value is constant."""
         return float(self._gain(self.track.values(moment, moment + 1))[0])
@@ -173,3 +187,40 @@ def layer_gain(follows: Follows) -> Gain:
     """The gain of a layer that follows a value."""
     curve = Curve(follows.points)
     return curve.values
+
+
+class Following:
+    """What the voices of a plan follow, and what each is made of."""
+
+    def __init__(self, project: Project, motion: Motion) -> None:
+        self._project, self._motion = project, motion
+        self._blends = {blend.id: blend for blend in project.blends}
+        self._tracks: dict[str, ValueTrack] = {}
+        self._parts: dict[str, list[FollowedGain]] = {}
+        self._layers: dict[str, FollowedGain] = {}
+
+    def _followed(self, value: str, gain: Gain) -> FollowedGain:
+        if value not in self._tracks:
+            self._tracks[value] = ValueTrack(self._motion, self._project, value)
+        return FollowedGain(self._tracks[value], gain, self._motion.ramp)
+
+    def parts(self, played: str, layer: Layer) -> list[tuple[str, list[FollowedGain]]]:
+        """The sounds that what is played is made of, each with the gains it follows there."""
+        common = []
+        if layer.follows is not None:
+            if layer.id not in self._layers:
+                gain = layer_gain(layer.follows)
+                self._layers[layer.id] = self._followed(layer.follows.value, gain)
+            common.append(self._layers[layer.id])
+        blend = self._blends.get(played)
+        if blend is None:
+            return [(played, common)]
+        if played not in self._parts:
+            self._parts[played] = [
+                self._followed(blend.value, blend_gain(blend, number))
+                for number in range(len(blend.parts))
+            ]
+        return [
+            (part.sound, [*common, gain])
+            for part, gain in zip(blend.parts, self._parts[played], strict=True)
+        ]

@@ -14,6 +14,7 @@ from typing_extensions import override
 
 from cicada.core.copied import Copied
 from cicada.core.editing import Edit, must_be_free
+from cicada.core.kept_runs import that_fit
 from cicada.core.model import (
     MAX_LENGTH,
     Clip,
@@ -111,7 +112,9 @@ def keep_seconds(project: Project, fps: Fps, *, by_delay: bool = False) -> Kept:
     change = _Change(project.timebase, new, by_delay, project.first_frame)
     shifts: list[Shift] = []
     scenes = tuple(_scene(scene, change, shifts) for scene in project.scenes)
-    return Kept(replace(project, fps=fps, scenes=scenes), tuple(shifts))
+    runs = tuple(replace(run, frame=change.nearest(run.frame)) for run in project.runs)
+    made = that_fit(replace(project, fps=fps, scenes=scenes, runs=runs))
+    return Kept(made, tuple(shifts))
 
 
 def keep_frames(project: Project, fps: Fps) -> Kept:
@@ -195,6 +198,7 @@ def _scene(scene: Scene, change: _Change, shifts: list[Shift]) -> Scene:
         marks=tuple(_mark(scene, mark, ends, change, shifts) for mark in scene.marks),
         tempo=tempo,
         master=_line(scene.master, change),
+        value_lines={value: _line(line, change) for value, line in scene.value_lines.items()},
         picture=tuple(_part(scene, part, change, shifts) for part in scene.picture),
     )
 

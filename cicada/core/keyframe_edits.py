@@ -131,7 +131,7 @@ class PutKeyframes(Edit, frozen=True, kw_only=True, tag="put-keyframes"):
     @override
     def apply(self, project: Project) -> Project:
         new = {Cell(layer, keyframe.frame): keyframe for layer, keyframe in self.keyframes}
-        known = {sound.id for sound in project.sounds}
+        known = {made.id for made in project.all_placeables()}
 
         def put(scene: Scene, layer: Layer, frames: frozenset[int]) -> Layer:
             for frame in frames:
@@ -270,7 +270,7 @@ class TakeSoundsOff(Edit, frozen=True, kw_only=True, tag="take-sounds-off"):
         return with_cells(project, self.cells, rest)
 
     def _with_marks(self, project: Project) -> Project:
-        names = {sound.id: sound.label for sound in project.sounds}
+        names = {made.id: made.label for made in project.all_placeables()}
         for cell in sorted(self.cells, key=lambda cell: cell.frame):
             scene, layer = scene_of(project, cell.layer)
             keyframe = existing(layer, cell.frame)

@@ -37,12 +37,14 @@ def pressed_at_once(project: Project, run: Run, tables: Tables | None = None) ->
 
 
 def seen_from_start(project: Project, run: Run, tables: Tables | None = None) -> Run:
-    """A run with presses that begins inside the film, as the whole film shows it.
+    """A run in which something is given, that begins inside the film, as the whole film shows it.
 
     Press points before its beginning are passed, each by a press one sample after it is reached.
     """
     tables = tables or Tables()
-    whole = replace(run, scene=run.scene if run.only_scene else None, frame=0, presses=())
+    whole = replace(
+        run, scene=run.scene if run.only_scene else None, frame=0, presses=(), inputs=()
+    )
     index = [scene.id for scene in project.scenes].index(run.scene or project.scenes[0].id)
     visit = 0 if run.only_scene else index
     while True:
@@ -51,7 +53,8 @@ def seen_from_start(project: Project, run: Run, tables: Tables | None = None) ->
         stands = _stands_for_good(planned)
         if origin is not None and (stands is None or stands >= origin):
             presses = (*whole.presses, *(origin + press for press in run.presses))
-            return replace(whole, presses=presses)
+            inputs = tuple(replace(given, at=given.at + origin) for given in run.inputs)
+            return replace(whole, presses=presses, inputs=inputs)
         if stands is None:
             return run
         whole = replace(whole, presses=(*whole.presses, stands + 1))
@@ -102,11 +105,14 @@ def up_to_frame(project: Project, run: Run, last: int, tables: Tables | None = N
 
 
 def behind(run: Run, other: Run) -> bool:
-    """Whether a live run has fewer presses than another and is like it otherwise."""
-    if len(run.presses) >= len(other.presses):
+    """Whether a live run has less given than another and is like it otherwise."""
+    presses, inputs = len(run.presses), len(run.inputs)
+    if (presses, inputs) == (len(other.presses), len(other.inputs)):
         return False
-    same = replace(run, presses=(), passes=1) == replace(other, presses=(), passes=1)
-    return same and other.presses[: len(run.presses)] == run.presses
+    bare = replace(run, presses=(), inputs=(), passes=1)
+    same = bare == replace(other, presses=(), inputs=(), passes=1)
+    begins = other.presses[:presses] == run.presses and other.inputs[:inputs] == run.inputs
+    return same and begins
 
 
 def same_moment(old: Plan, new: Plan, sample: int) -> int:

@@ -326,6 +326,13 @@ class Project(Part, frozen=True, kw_only=True):
                 return pad
         raise KeyError(pad_id)
 
+    def heard_on(self, place: str) -> Layer | Pad:
+        """The layer or pad of that id, as a voice names it; ``KeyError`` if there is none."""
+        for pad in self.pads:
+            if pad.id == place:
+                return pad
+        return self.layer(place)[1]
+
     def value(self, value_id: str) -> Value:
         """The value of that id; ``KeyError`` if there is none."""
         for value in self.values:

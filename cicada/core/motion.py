@@ -5,6 +5,7 @@ from collections.abc import Mapping
 
 import numpy as np
 
+from cicada.core.arrays import RunSamples
 from cicada.core.lines import Curve, Gains, spread_jump
 from cicada.core.model import Scene
 from cicada.core.plan import Plan, Stretch
@@ -39,6 +40,19 @@ class Motion:
                 result[low - start : high - start] = self._along(stretch, low, high)
             index += 1
         return result
+
+    def about(self, moments: Gains) -> tuple[RunSamples, Gains]:
+        """The visits and positions at run samples, ascending, near enough to be drawn."""
+        index = np.maximum(np.searchsorted(self._entered, moments, side="right") - 1, 0)
+        base, stretches = self.base, self.plan.stretches
+        if not stretches:
+            return np.zeros(len(moments), np.int64), np.zeros(len(moments))
+        table = np.array(
+            [(s.visit, s.at + s.stands, s.frame, s.frame + s.length) for s in stretches], np.int64
+        )
+        visit, moves, first, last = table[index].T
+        position = first + (moments - moves) * base.num / (base.den * base.rate)
+        return visit, np.clip(position, first, last)
 
     def _along(self, stretch: Stretch, start: int, end: int) -> Gains:
         base = self.base
@@ -102,8 +116,8 @@ class SceneLines:
         self.motion = motion
         visits = motion.plan.visits
         self._stays = [i for i, visit in enumerate(visits) if visit.end > 0 or i == len(visits) - 1]
-        curves = {scene: Curve(line, empty) for scene, line in lines.items()}
-        self._curves = [curves[visits[i].scene] for i in self._stays]
+        self._by_scene = {scene: Curve(line, empty) for scene, line in lines.items()}
+        self._curves = [self._by_scene[visits[i].scene] for i in self._stays]
         self._starts = [visits[i].start for i in self._stays]
         self.jumps: list[tuple[float, float, float]] = []
         self.moving: list[tuple[int, int]] = []
@@ -134,6 +148,16 @@ class SceneLines:
                 continue
             start = visit.start if low is None else low
             self.moving.append((int(start), int(visit.end if high is None else high) + 1))
+
+    def about(self, moments: Gains) -> Gains:
+        """The number at run samples, ascending, near enough to be drawn."""
+        visits, positions = self.motion.about(moments)
+        found = np.empty(len(moments))
+        for visit in np.unique(visits).tolist():
+            here = visits == visit
+            curve = self._by_scene[self.motion.plan.visits[visit].scene]
+            found[here] = curve.values(positions[here])
+        return found
 
     def values(self, start: int, end: int) -> Gains:
         """The number at each run sample of ``start..end``; its jumps are not spread."""

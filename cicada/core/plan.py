@@ -46,11 +46,15 @@ class Anchor(NamedTuple):
 
 
 class VoiceKey(NamedTuple):
-    """A sounding of a keyframe: in which visit of its scene it fired."""
+    """A sounding of a keyframe: in which visit of its scene it fired.
+
+    What a pad fires has a moment and the number of its deed instead of a keyframe of its own.
+    """
 
     layer: str
     frame: int
     visit: int
+    fired: tuple[int, int] | None = None
 
 
 class Voice(Struct, frozen=True, gc=False):
@@ -116,7 +120,8 @@ class Voice(Struct, frozen=True, gc=False):
     @property
     def key(self) -> VoiceKey:
         """What tells it from all others of its plan, and finds it again in the next one."""
-        return VoiceKey(self.layer, self.frame, self.visit)
+        fired = None if self.fire is None else (self.start, self.fire)
+        return VoiceKey(self.layer, self.frame, self.visit, fired)
 
 
 class Event(Struct, frozen=True, omit_defaults=True, gc=False):

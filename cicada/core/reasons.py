@@ -10,7 +10,7 @@ from cicada.core.plan import Event
 
 Silence = Literal[
     "clip off", "layer off", "past the end", "nothing to play", "left out", "still queued",
-    "called off", "waits for good", "not here",
+    "called off", "nothing open", "waits for good", "not here",
 ]  # fmt: skip
 
 
@@ -18,6 +18,8 @@ def why_left_out(event: Event, clip: Clip) -> Silence | None:
     """Why an event of its keyframe kept a clip from starting; None if it did not."""
     if event.kind == "skipped":
         return "still queued" if clip.if_sounding == "queue" else "left out"
+    if event.kind == "nothing-open":
+        return "nothing open"
     return "called off" if event.kind == "unqueued" else None
 
 

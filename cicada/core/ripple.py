@@ -106,6 +106,7 @@ class InsertFrames(_Ripple, frozen=True, kw_only=True, tag="insert-frames"):
             press_points=tuple(replace(p, frame=self._moved(p.frame)) for p in scene.press_points),
             tempo=self._tempo(scene.tempo, base),
             master=self._line(scene.master),
+            value_lines={value: self._line(line) for value, line in scene.value_lines.items()},
             picture=tuple(pictures),
         )
 
@@ -179,6 +180,7 @@ class RemoveFrames(_Ripple, frozen=True, kw_only=True, tag="remove-frames"):
             press_points=self._standing(scene.press_points),
             tempo=_told(tuple(replace(t, frame=self._moved(t.frame)) for t in tempo), base),
             master=self._line(scene.master),
+            value_lines={value: self._line(line) for value, line in scene.value_lines.items()},
             picture=tuple(pictures),
         )
 

@@ -5,7 +5,9 @@ from collections.abc import Callable
 from msgspec.structs import replace
 from typing_extensions import override
 
+from cicada.core.answers import Pad
 from cicada.core.editing import Changes, Edit, changed, must_be_inside, with_scene
+from cicada.core.kept_runs import at_rate, that_fit
 from cicada.core.keyframe_edits import marked
 from cicada.core.model import Mark, PressPoint, Project, Scene, Tempo
 from cicada.core.naming import all_ids, free_id, free_name, next_id
@@ -99,7 +101,14 @@ class RemoveScene(Edit, frozen=True, kw_only=True, tag="remove-scene"):
             raise BadEdit(
                 f"the layer {guarded[0]} is guarded", remedy="lift its guard to remove the scene"
             )
-        return replace(project, scenes=(*project.scenes[:index], *project.scenes[index + 1 :]))
+        left = (*project.scenes[:index], *project.scenes[index + 1 :])
+        pads = tuple(_without_zone(pad, self.scene) for pad in project.pads)
+        return that_fit(replace(project, scenes=left, pads=pads))
+
+
+def _without_zone(pad: Pad, scene: str) -> Pad:
+    """A pad that is not pressed by clicks in a scene that is gone."""
+    return replace(pad, zone=None) if pad.zone is not None and pad.zone.scene == scene else pad
 
 
 class MoveScene(Edit, frozen=True, kw_only=True, tag="move-scene"):
@@ -119,7 +128,7 @@ class MoveScene(Edit, frozen=True, kw_only=True, tag="move-scene"):
         scenes = list(project.scenes)
         moved = scenes.pop(index)
         scenes.insert(max(0, min(self.to, len(scenes))), moved)
-        return replace(project, scenes=tuple(scenes))
+        return that_fit(replace(project, scenes=tuple(scenes)))
 
 
 class ChangeScene(Edit, frozen=True, kw_only=True, tag="change-scene"):
@@ -338,4 +347,6 @@ class ChangeProject(Edit, frozen=True, kw_only=True, tag="change-project"):
 
     @override
     def apply(self, project: Project) -> Project:
-        return changed(project, self.changes)
+        made = changed(project, self.changes)
+        # What was pressed stays at its times.
+        return replace(made, runs=at_rate(project, made.rate)) if project.runs else made

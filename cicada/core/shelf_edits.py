@@ -1,11 +1,14 @@
 """Edits of the shelf: its sounds, what is known of them, and their takes."""
 
 from collections.abc import Collection
+from typing import Any
 
 from msgspec.structs import replace
 from typing_extensions import override
 
+from cicada.core.answers import Fire, HushDeed, Pad
 from cicada.core.editing import (
+    SHELF,
     Cell,
     Changes,
     Edit,
@@ -13,6 +16,7 @@ from cicada.core.editing import (
     changed,
     frame_of,
     with_keyframes,
+    with_shelf,
     with_sounds,
 )
 from cicada.core.model import Clip, Hush, Keyframe, Project, Rest, Sound, Take
@@ -75,7 +79,7 @@ class ChangeSounds(Edit, frozen=True, kw_only=True, tag="change-sounds"):
 
     @override
     def apply(self, project: Project) -> Project:
-        return with_sounds(project, self.sounds, lambda sound: changed(sound, self.changes))
+        return with_shelf(project, self.sounds, lambda made: changed(made, self.changes))
 
 
 class TagSounds(Edit, frozen=True, kw_only=True, tag="tag-sounds"):
@@ -92,17 +96,22 @@ class TagSounds(Edit, frozen=True, kw_only=True, tag="tag-sounds"):
 
     @override
     def apply(self, project: Project) -> Project:
-        def change(sound: Sound) -> Sound:
-            kept = tuple(tag for tag in sound.tags if tag != self.tagged)
-            return replace(sound, tags=kept if self.off else (*kept, self.tagged))
+        def change(made: Any) -> Any:  # noqa: ANN401 - anything on the shelf
+            kept = tuple(tag for tag in made.tags if tag != self.tagged)
+            return replace(made, tags=kept if self.off else (*kept, self.tagged))
 
-        return with_sounds(project, self.sounds, change)
+        return with_shelf(project, self.sounds, change)
 
 
 class RemoveSounds(Edit, frozen=True, kw_only=True, tag="remove-sounds"):
-    """Take sounds off the shelf; their clips, and hushes of them, become rests."""
+    """Take sounds off the shelf; their clips, and hushes of them, become rests.
+
+    So goes what is made of sounds. What is a part of something that stays is taken out there only
+    with ``from_parts``; a blend keeps two parts, and anything else one.
+    """
 
     sounds: tuple[str, ...]
+    from_parts: bool = False
 
     @property
     @override
@@ -113,18 +122,57 @@ class RemoveSounds(Edit, frozen=True, kw_only=True, tag="remove-sounds"):
     def apply(self, project: Project) -> Project:
         gone = frozenset(self.sounds)
         all_there(project, gone)
-        kept = tuple(sound for sound in project.sounds if sound.id not in gone)
+        for name in SHELF:
+            left = tuple(made for made in getattr(project, name) if made.id not in gone)
+            project = replace(project, **{name: left})
+        project = self._without_parts(project, gone)
+        pads = tuple(_without_deeds(pad, gone) for pad in project.pads)
 
         def without(keyframe: Keyframe) -> Keyframe:
             if isinstance(keyframe, (Clip, Hush)) and keyframe.sound in gone:
                 return Rest(frame=keyframe.frame, off=keyframe.off)
             return keyframe
 
-        return replace(with_keyframes(project, without), sounds=kept)
+        return with_keyframes(replace(project, pads=pads), without)
+
+    def _without_parts(self, project: Project, gone: frozenset[str]) -> Project:
+        for name, least in (("blends", 2), ("pools", 1), ("playlists", 1)):
+            made = []
+            for each in getattr(project, name):
+                parts = tuple(part for part in each.parts if part.sound not in gone)
+                if len(parts) < len(each.parts) and (not self.from_parts or len(parts) < least):
+                    raise BadEdit(
+                        f"{each.label} has it as a part"
+                        + (f", and keeps at least {least}" if self.from_parts else ""),
+                        remedy="take it out there, or remove that as well",
+                    )
+                made.append(each if len(parts) == len(each.parts) else replace(each, parts=parts))
+            project = replace(project, **{name: tuple(made)})
+        return project
+
+
+def _without_deeds(pad: Pad, gone: frozenset[str]) -> Pad:
+    """A pad that neither fires nor silences what is gone."""
+    does = tuple(
+        deed for deed in pad.does
+        if not (isinstance(deed, (Fire, HushDeed)) and deed.sound in gone)
+    )  # fmt: skip
+    return pad if len(does) == len(pad.does) else replace(pad, does=does)
+
+
+def _with_deeds(pad: Pad, sound: str, by: str) -> Pad:
+    """A pad that fires and silences another sound instead of one."""
+    does = tuple(
+        replace(deed, sound=by)
+        if isinstance(deed, (Fire, HushDeed)) and deed.sound == sound
+        else deed
+        for deed in pad.does
+    )
+    return pad if does == pad.does else replace(pad, does=does)
 
 
 class ReplaceSound(Edit, frozen=True, kw_only=True, tag="replace-sound"):
-    """Let every clip and hush of one sound be of another; their settings stay."""
+    """Let every clip and hush of one sound be of another, on layers and pads; settings stay."""
 
     sound: str
     by: str
@@ -143,7 +191,8 @@ class ReplaceSound(Edit, frozen=True, kw_only=True, tag="replace-sound"):
                 return replace(keyframe, sound=self.by)
             return keyframe
 
-        return with_keyframes(project, change)
+        pads = tuple(_with_deeds(pad, self.sound, self.by) for pad in project.pads)
+        return with_keyframes(replace(project, pads=pads), change)
 
 
 class AddTake(Edit, frozen=True, kw_only=True, tag="add-take"):

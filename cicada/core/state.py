@@ -73,10 +73,12 @@ class State:
         # How often each keyframe or deed has drawn, and which part was drawn last, by pool.
         self.draws: dict[str, int] = {}
         self.drawn: dict[str, int] = {}
-        # The pads whose value was inside at their last look, and those that hold the way.
+        # The pads whose value was inside at their last look, when that was, and those that hold
+        # the way.
         self.inside: set[RowKey] = set()
         self.holding: dict[RowKey, None] = {}
         self.let_go = False
+        self.looked = 0
         # Everything that has happened so far, in order.
         self.fired = 0
         self.voices: list[OpenVoice | OpenLocked] = []
@@ -220,5 +222,5 @@ class State:
             tuple(sorted((key, row.values(self.time)) for key, row in self.rows.items())),
             tuple(self.inputs[self.taken :]), tuple(sorted(self.gliding.items())),
             tuple(sorted(self.draws.items())), tuple(sorted(self.drawn.items())),
-            tuple(sorted(self.inside)), tuple(sorted(self.holding)), self.let_go,
+            tuple(sorted(self.inside)), tuple(sorted(self.holding)), self.let_go, self.looked,
         )  # fmt: skip

@@ -1,9 +1,15 @@
 """The pass from which a film goes on in the same way (semantics.md, section 9)."""
 
+from cicada.core.model import Project
 from cicada.core.plan import Plan
 
 # As far as is looked for a steady pass; one more is needed to see that the last stays so.
 MOST_PASSES = 10
+
+
+def may_settle(project: Project) -> bool:
+    """Whether a steady pass is looked for: not where pools are drawn from or pads watch."""
+    return not project.pools and all(pad.watch is None or pad.off for pad in project.pads)
 
 
 def steady_pass(plan: Plan) -> int | None:

@@ -7,9 +7,9 @@ from typing import NamedTuple, Protocol
 import numpy as np
 
 from cicada.core.arrays import Samples
-from cicada.core.following import FollowedGain, Gain, ValueTrack, blend_gain, layer_gain
+from cicada.core.following import FollowedGain, Following
 from cicada.core.lines import Gains
-from cicada.core.model import Layer, Project
+from cicada.core.model import Project
 from cicada.core.motion import Motion, PictureLine
 from cicada.core.placements import Placements
 from cicada.core.plan import Piece, Plan
@@ -69,7 +69,7 @@ def tones(
     muted: Collection[tuple[str, int]] = (),
 ) -> list["Tone"]:
     """The audible voices of a plan, in its order; of a blend, a tone for each of its parts."""
-    placements, following = Placements(project), _Following(project, motion)
+    placements, following = Placements(project), Following(project, motion)
     lines: dict[tuple[str, int], PictureLine] = {}
     made = []
     for voice in plan.voices:
@@ -88,43 +88,6 @@ def tones(
             for sound, follows in following.parts(voice.plays, layer)
         ]
     return made
-
-
-class _Following:
-    """What the tones of a plan follow."""
-
-    def __init__(self, project: Project, motion: Motion) -> None:
-        self._project, self._motion = project, motion
-        self._blends = {blend.id: blend for blend in project.blends}
-        self._tracks: dict[str, ValueTrack] = {}
-        self._parts: dict[str, list[FollowedGain]] = {}
-        self._layers: dict[str, FollowedGain] = {}
-
-    def _followed(self, value: str, gain: Gain) -> FollowedGain:
-        if value not in self._tracks:
-            self._tracks[value] = ValueTrack(self._motion, self._project, value)
-        return FollowedGain(self._tracks[value], gain, self._motion.ramp)
-
-    def parts(self, played: str, layer: Layer) -> list[tuple[str, list[FollowedGain]]]:
-        """The sounds that what is played is made of, each with the gains it follows there."""
-        common = []
-        if layer.follows is not None:
-            if layer.id not in self._layers:
-                gain = layer_gain(layer.follows)
-                self._layers[layer.id] = self._followed(layer.follows.value, gain)
-            common.append(self._layers[layer.id])
-        blend = self._blends.get(played)
-        if blend is None:
-            return [(played, common)]
-        if played not in self._parts:
-            self._parts[played] = [
-                self._followed(blend.value, blend_gain(blend, number))
-                for number in range(len(blend.parts))
-            ]
-        return [
-            (part.sound, [*common, gain])
-            for part, gain in zip(blend.parts, self._parts[played], strict=True)
-        ]
 
 
 class Plain(NamedTuple):

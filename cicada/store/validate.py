@@ -2,9 +2,9 @@
 
 from math import inf
 
+from cicada.core.answer_rules import Names, line, refuse, validate_answers, validate_run
 from cicada.core.model import FORMAT, VERSION, Clip, Hush, Layer, Project, Scene, is_live
 from cicada.core.timebase import MAX_FPS
-from cicada.store.validate_answers import Names, line, refuse, validate_answers, validate_run
 
 __all__ = ["validate", "validate_run"]
 

@@ -222,16 +222,16 @@ class GesturePanel(QFrame):
         if not isinstance(voice, Voice):
             return []
         traces, rate = self._sheet.traces, self._shaping.rate
-        axis, peaks = traces.axis, self._sheet.sounds.peaks(voice.sound)
         row = next((r for r in traces.rows if any(v is voice for v in r.voices)), None)
-        if axis is None or row is None or peaks is None:
+        if traces.axis is None or row is None:
             return []
         trace = row.trace(next(i for i, v in enumerate(row.voices) if v is voice))
-        layer = self._session.document.project.layer(voice.layer)[1]
         moments = np.arange(voice.start, voice.end, round(STEP * rate))
         if len(moments) < 2:
             return []
-        columns = trace_columns(trace, layer, axis, peaks, moments)
+        columns = trace_columns(traces, trace, self._sheet.sounds.peaks, moments)
+        if columns is None:
+            return []
         zero = self._shaping.begins
         found = [
             ((start - zero) / rate, (end - zero) / rate)

@@ -94,7 +94,7 @@ class _Clip:
         peaks = self.view.sounds.peaks(opened.clip.sound)
         if peaks is not None and not self._samples():
             self._ghost(peaks)
-            self._heard(peaks)
+            self._heard()
             self._joins(peaks)
         self._edges(body)
         self._fades(body)
@@ -144,18 +144,19 @@ class _Clip:
         columns[:, np.diff(places) <= 0] = 0
         self._image(xs[0], columns, theme.wash(theme.INK_SOFT, 46))
 
-    def _heard(self, peaks: Peaks) -> None:
+    def _heard(self) -> None:
         opened, trace = self.open, self.open.trace
-        axis, layer = self.view.traces.axis, self.view.traces.rows[0].layer
+        axis = self.view.traces.axis
         if trace is None or axis is None:
             return
-        layer = self.view.project.layer(trace.voice.layer)[1]
         xs = self._columns(opened.layout.x(trace.start), opened.layout.x(trace.end))
         if len(xs) < 2:
             return
         places = opened.layout.left + (xs - HEAD) / opened.layout.scale
         moments = axis.samples(np.clip(places, 0, None))
-        columns = trace_columns(trace, layer, axis, peaks, moments)
+        columns = trace_columns(self.view.traces, trace, self.view.sounds.peaks, moments)
+        if columns is None:
+            return
         self._image(xs[0], columns, theme.wash(self.colour, 190))
 
     def _joins(self, peaks: Peaks) -> None:

@@ -222,7 +222,7 @@ class _Sheet:
         view = self.view
         voice, axis = row.voices[index], view.traces.axis
         assert axis is not None
-        return view.pictures.overview(row.trace(index), view.project, axis, voice)
+        return view.pictures.overview(view.traces, row.trace(index), voice)
 
     def _across(self, number: int) -> None:
         """What goes over several rows: press points, and what ends voices of other rows."""

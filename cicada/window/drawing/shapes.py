@@ -255,19 +255,18 @@ class Shapes:
                 self._write(x + 6, box.lower - 14, text, theme.INK_SOFT, right=edge)
 
     def _wave(self, trace: Trace, box: Box, colour: QColor) -> None:
-        axis, peaks = self.view.traces.axis, self.view.sounds.peaks(trace.voice.sound)
+        axis = self.view.traces.axis
         low, high = max(int(box.start) + 1, HEAD), min(int(box.end), self.view.width)
         if axis is None or high - low < 2:
             return
-        if peaks is None:
+        places = self.layout.place(0) + np.arange(low, high + 1) / self.layout.scale
+        moments = axis.samples(np.clip(places, 0, None))
+        columns = trace_columns(self.view.traces, trace, self.view.sounds.peaks, moments)
+        if columns is None:
             self.p.setPen(QPen(theme.wash(colour, 120), 1, DOTTED))
             middle = (box.upper + box.lower) / 2
             self.p.drawLine(QPointF(low, middle), QPointF(high, middle))
             return
-        places = self.layout.place(0) + np.arange(low, high + 1) / self.layout.scale
-        moments = axis.samples(np.clip(places, 0, None))
-        layer = self.view.project.layer(trace.voice.layer)[1]
-        columns = trace_columns(trace, layer, axis, peaks, moments)
         tall = int(box.lower - box.upper) - 6
         if tall > 2:
             image = columns_image(columns, tall, theme.wash(colour, 205))

@@ -2,17 +2,17 @@
 
 from collections import OrderedDict
 from collections.abc import Callable
+from operator import is_
 
 import numpy as np
 from PySide6.QtGui import QColor, QImage
 
-from cicada.core.model import Project
 from cicada.core.outline import Columns
 from cicada.core.plan import Voice
 from cicada.media.peaks import Peaks
-from cicada.window.drawing.axis import Axis
 from cicada.window.drawing.narrow import WAVES
 from cicada.window.drawing.traced import Trace
+from cicada.window.drawing.traces import SceneTraces
 from cicada.window.drawing.waveform import columns_image, trace_columns
 
 # Each small picture takes 10 kB.
@@ -24,27 +24,29 @@ class SoundPictures:
 
     def __init__(self, peaks: Callable[[str], Peaks | None]) -> None:
         self._peaks = peaks
-        self._overviews: OrderedDict[object, tuple[Peaks, Columns]] = OrderedDict()
+        self._overviews: OrderedDict[object, tuple[list[Peaks | None], Columns]] = OrderedDict()
         self._small: OrderedDict[tuple[int, int, int, int], tuple[Peaks, QImage]] = OrderedDict()
 
-    def overview(self, trace: Trace, project: Project, axis: Axis, voice: Voice) -> Columns | None:
+    def overview(self, traces: SceneTraces, trace: Trace, voice: Voice) -> Columns | None:
         """A whole voice in few columns, shape (2, WAVES); None while there are no peaks."""
-        peaks = self._peaks(voice.sound)
-        if peaks is None:
-            return None
-        layer = project.layer(voice.layer)[1]
-        start = voice.start
+        layer, start = traces.placements.layer(voice), voice.start
+        parts = traces.following.parts(voice.plays, layer)
+        moments = np.linspace(start, voice.end, WAVES + 1).astype(np.int64)
+        if any(followed for _, followed in parts):
+            return trace_columns(traces, trace, self._peaks, moments)
         key = (
-            voice.sound, trace.clip, layer.level, layer.pan, layer.line,
+            voice.plays, trace.clip, layer.level, layer.pan, layer.line,
             tuple((a - start, b - start, c) for a, b, c in voice.pieces),
             tuple((a - start, b - start) for a, b in voice.fades),
             start if layer.line else 0,
         )  # fmt: skip
+        peaks = [self._peaks(sound) for sound, _ in parts]
         known = self._overviews.get(key)
-        if known is not None and known[0] is peaks:
+        if known is not None and all(map(is_, known[0], peaks)):
             return known[1]
-        moments = np.linspace(start, voice.end, WAVES + 1).astype(np.int64)
-        columns = trace_columns(trace, layer, axis, peaks, moments)
+        columns = trace_columns(traces, trace, self._peaks, moments)
+        if columns is None:
+            return None
         self._overviews[key] = peaks, columns
         if len(self._overviews) > DRAWN:
             self._overviews.popitem(last=False)

@@ -12,10 +12,12 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from cicada.core.arrays import Numbers
-from cicada.core.clip import ClipTiming, clip_timing
-from cicada.core.lengths import Lengths
+from cicada.core.clip import ClipTiming
+from cicada.core.following import Following
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Project, Scene
+from cicada.core.motion import Motion
 from cicada.core.placed import live_keyframes, span_ends
+from cicada.core.placements import Placements
 from cicada.core.placing import row_of
 from cicada.core.plan import Anchor, Event, Plan, Voice, VoiceKey
 from cicada.core.reasons import why_left_out
@@ -199,6 +201,10 @@ class Row:
         return bars, off
 
 
+# The events that keep a clip from starting.
+NOT_STARTED = ("skipped", "unqueued", "nothing-open")
+
+
 class SceneTraces:
     """A scene of a plan as the sheet draws it, in the pass of that number."""
 
@@ -207,7 +213,8 @@ class SceneTraces:
     ) -> None:
         self.project, self.plan, self.scene, self.number = project, plan, scene, number
         self.names = {made.id: made.label for made in project.all_placeables()}
-        self.lengths = Lengths(project)
+        self.placements = Placements(project)
+        self._pads = {pad.id: pad for pad in project.pads}
         self.rows = [Row(self, layer.label, layer) for layer in scene.layers]
         self.visit = plan.visit_of(scene.id, number)
         self.axis = None if self.visit is None else Axis(plan, self.visit, opened=opened)
@@ -226,6 +233,10 @@ class SceneTraces:
         assert visit is not None
         by_layer = {layer: row.voices for layer, row in self._by_layer.items()}
         for voice in self.plan.voices:
+            if voice.layer in self._pads:
+                if voice.start < end and voice.end > start:
+                    self._pad_row(voice).voices.append(voice)
+                continue
             if voice.visit == visit:
                 by_layer[voice.layer].append(voice)
             elif voice.visit < visit and voice.start < end and voice.end > start:
@@ -241,8 +252,22 @@ class SceneTraces:
                 continue
             elif event.kind == "held":
                 self.holds[event.frame] = (event.until or event.at) - event.at
-            elif event.kind in ("skipped", "unqueued") and event.layer in self._by_layer:
+            elif (
+                event.kind in ("skipped", "unqueued", "nothing-open")
+                and event.layer in self._by_layer
+            ):
                 self._by_layer[event.layer].events.append(event)
+
+    def _pad_row(self, voice: Voice) -> Row:
+        """A thin row for what a pad fires."""
+        return self._thin_row(self._pads[voice.layer].label)
+
+    def _thin_row(self, name: str) -> Row:
+        for row in self.rows:
+            if row.name == name and row.layer is None:
+                return row
+        self.rows.append(Row(self, name, None))
+        return self.rows[-1]
 
     def _ringing_row(self, voice: Voice) -> Row:
         """The row of the same name as the voice's layer, or a thin one of its own."""
@@ -250,12 +275,12 @@ class SceneTraces:
         if here:
             return self._by_layer[here]
         scene, layer = self.project.layer(voice.layer)
-        own = f"{layer.label}, {scene.label}"
-        for row in self.rows:
-            if row.name == own and row.layer is None:
-                return row
-        self.rows.append(Row(self, own, None))
-        return self.rows[-1]
+        return self._thin_row(f"{layer.label}, {scene.label}")
+
+    @cached_property
+    def following(self) -> Following:
+        """What follows a value in this plan."""
+        return Following(self.project, Motion(self.plan))
 
     # -- lookups -------------------------------------------------------------------------------
 
@@ -294,9 +319,7 @@ class SceneTraces:
         """One voice of this scene, or ringing on into it."""
         axis, voice = self.axis, row.voices[index]
         assert axis is not None
-        clip = self.keyframe(*voice.cell)
-        assert isinstance(clip, Clip)
-        timing = clip_timing(clip, self.lengths[voice.plays], self.plan.rate)
+        clip, timing = self.placements.clip(voice), self.placements.timing(voice)
         own = voice.visit == self.visit
         queued = self.queued.get(voice.key)
         return Trace(

@@ -1,26 +1,46 @@
 """Waveforms from peaks at the shown scale, through the clip's own levels, fades and loops."""
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QImage
 
 from cicada.core.arrays import RunSamples
-from cicada.core.model import Layer
 from cicada.core.outline import Columns, Peaks, voice_peaks
-from cicada.window.drawing.axis import Axis
 from cicada.window.drawing.traced import Trace
+from cicada.window.drawing.traces import SceneTraces
 
 # Steps of how much of a pixel is covered.
 SHADES = 63
 
 
+PeaksOf = Callable[[str], Peaks | None]
+
+
 def trace_columns(
-    trace: Trace, layer: Layer, axis: Axis, peaks: Peaks, moments: RunSamples
-) -> Columns:
-    """Lows and highs of a voice between each two ``moments`` (run samples, ascending): (2, n)."""
-    return voice_peaks(
-        trace.voice, trace.clip, trace.timing, layer, axis.plan.rate, peaks, moments, axis.frames
-    )
+    traces: SceneTraces, trace: Trace, peaks: PeaksOf, moments: RunSamples
+) -> Columns | None:
+    """Lows and highs of a voice between each two ``moments`` (run samples, ascending): (2, n).
+
+    Of a blend, those of its parts as loud as they sound; None while there are no peaks.
+    """
+    axis, voice = traces.axis, trace.voice
+    assert axis is not None
+    layer = traces.placements.layer(voice)
+    middles = (moments[:-1] + moments[1:]) / 2
+    total: Columns | None = None
+    for sound, follows in traces.following.parts(voice.plays, layer):
+        found = peaks(sound)
+        if found is None:
+            continue
+        columns = voice_peaks(
+            voice, trace.clip, trace.timing, layer, axis.plan.rate, found, moments, axis.frames
+        )
+        for followed in follows:
+            columns = columns * followed.about(middles)
+        total = columns if total is None else total + columns
+    return total
 
 
 def seen_height(columns: Columns) -> Columns:

@@ -104,8 +104,7 @@ class NowSounding(QFrame):
         """The sound's name and its layer's."""
         project = self._planning.project
         sound = project.placeable(heard.voice.sound)
-        _, layer = project.layer(heard.voice.layer)
-        return sound.label, layer.label
+        return sound.label, project.heard_on(heard.voice.layer).label
 
     def time_for(self, heard: Heard) -> str:
         """How loud it is, in which loop, and how long it still goes on."""

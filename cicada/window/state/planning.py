@@ -16,7 +16,7 @@ from cicada.core.placed import Tables
 from cicada.core.plan import Plan
 from cicada.core.planner import plan
 from cicada.core.silent import silent_when_listening
-from cicada.core.steady import MOST_PASSES, steady_pass
+from cicada.core.steady import MOST_PASSES, may_settle, steady_pass
 from cicada.errors import CicadaError
 from cicada.window.state.beside import Beside, Post
 from cicada.window.state.conditions import STEADY, Conditions, Played
@@ -127,12 +127,14 @@ class _Worker:
     ) -> None:
         self.asked.clear()
         drawn = run
-        if run.presses:
+        if run.presses or run.inputs:
             drawn = seen_from_start(project, run, self._tables) if whole else run
             drawn = pressed_at_once(project, drawn, self._tables)
         made = plan(project, drawn, self._tables)
         played_plan = self._plan_played(project, played) if played is not None else made
-        number = steady_pass(made) if shown == STEADY else shown
+        number: int | None = shown
+        if shown == STEADY:
+            number = steady_pass(made) if may_settle(project) else None
         post(_Made(project, run, made, number, played, played_plan))
         # Checks look at the film as its audience gets it, when the sheet has been drawn.
         if not self.asked.wait(BREATH):

@@ -5,7 +5,9 @@ from collections import OrderedDict
 
 from PySide6.QtCore import QObject, Signal
 
+from cicada.core.answers import Playlist
 from cicada.core.arrays import Read
+from cicada.core.lengths import length_of
 from cicada.core.model import Sound
 from cicada.core.timebase import resampled_length
 from cicada.media.cache import SoundCache
@@ -36,19 +38,16 @@ class Sounds(QObject):
         self._readers: OrderedDict[tuple[str, int, int], Reader] = OrderedDict()
 
     def peaks(self, sound_id: str) -> Peaks | None:
-        """The peaks of a sound at the project's rate; None while they are not in the cache."""
-        project = self._document.project
-        try:
-            sound = project.sound(sound_id)
-        except KeyError:
+        """The peaks of a sound or playlist at the project's rate; None while there are none."""
+        key = self._key(sound_id)
+        if key is None:
             return None
-        key = (sound.hash or sound_id, sound.frames, project.rate)
         if key in self._peaks:
             self._peaks.move_to_end(key)
             return self._peaks[key]
         if time.monotonic() < self._absent.get(key, 0.0):
             return None
-        found = self._found(sound)
+        found = self._found(sound_id)
         if found is None:
             self._absent[key] = time.monotonic() + AGAIN
         else:
@@ -59,13 +58,11 @@ class Sounds(QObject):
         return found
 
     def read(self, sound_id: str) -> Read | None:
-        """What reads a sound at the project's rate; None while it is not decoded."""
+        """What reads a sound or playlist at the project's rate; None while it is not decoded."""
         project, files = self._document.project, self._presence.standing.files
-        try:
-            sound = project.sound(sound_id)
-        except KeyError:
+        key = self._key(sound_id)
+        if key is None:
             return None
-        key = (sound.hash or sound_id, sound.frames, project.rate)
         reader = self._readers.get(key)
         if reader is None or reader.stored.damaged:
             reader = SoundSources(project, files, self.cache, only_cached=True).reader(sound_id)
@@ -76,13 +73,28 @@ class Sounds(QObject):
                 self._readers.popitem(last=False)
         return reader.read
 
-    def _found(self, sound: Sound) -> Peaks | None:
+    def _key(self, sound_id: str) -> tuple[str, int, int] | None:
+        """What is known of a sound or playlist; None of a blend or pool, or what is gone."""
         project = self._document.project
-        if not sound.hash:
+        try:
+            made = project.placeable(sound_id)
+        except KeyError:
+            return None
+        if isinstance(made, Sound):
+            return made.hash or sound_id, made.frames, project.rate
+        if isinstance(made, Playlist):
+            hashes = " ".join(project.sound(part.sound).hash for part in made.parts)
+            return f"{made.parts!r} {hashes}", length_of(project, sound_id), project.rate
+        return None
+
+    def _found(self, sound_id: str) -> Peaks | None:
+        project = self._document.project
+        made = project.placeable(sound_id)
+        if not isinstance(made, Sound) or not made.hash:
             files = self._presence.standing.files
-            return SoundSources(project, files, self.cache, only_cached=True).peaks(sound.id)
-        length = resampled_length(sound.frames, sound.rate, project.rate)
-        return open_peaks(self.cache, self.cache.sound_key(sound.hash, project.rate), length)
+            return SoundSources(project, files, self.cache, only_cached=True).peaks(sound_id)
+        length = resampled_length(made.frames, made.rate, project.rate)
+        return open_peaks(self.cache, self.cache.sound_key(made.hash, project.rate), length)
 
     def refresh(self) -> None:
         """Something has been taken in."""

@@ -40,7 +40,7 @@ def drift_sentence(
 ) -> str:
     """Which sound it is, by how much it is ahead in the end, and from where on that is seen."""
     voice = drift.voice
-    scene, layer = project.layer(voice.layer)
+    scene, layer = project.scene(voice.scene), project.heard_on(voice.layer)
     visit = planned.visits[voice.visit]
     passes = f", pass {visit.number}" if planned.visits[-1].number > 1 else ""
     name = project.placeable(voice.sound).label

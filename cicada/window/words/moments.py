@@ -1,5 +1,6 @@
 """Moments of a plan in words, and what ends a voice."""
 
+from cicada.core.answers import Pad
 from cicada.core.model import Project
 from cicada.core.plan import Plan, Voice
 
@@ -37,9 +38,12 @@ class MomentWords:
         """What ends it, in words."""
         by = voice.ended_by
         if voice.ended == "hush" and by is not None:
-            _, layer = self._project.layer(by.layer)
-            return f"is hushed by {layer.label}, frame {self._project.shown(by.frame)},"
+            place = self._project.heard_on(by.layer)
+            return f"is hushed by {place.label}, frame {self._project.shown(by.frame)},"
         if voice.ended == "restarted" and by is not None:
+            place = self._project.heard_on(by.layer)
+            if isinstance(place, Pad):
+                return f"is cut by {place.label}, frame {self._project.shown(by.frame)}"
             return f"is cut by the clip on frame {self._project.shown(by.frame)}"
         return {
             "finished": "is over",

@@ -7,6 +7,7 @@ _ON_SHEET: dict[Silence, str] = {
     "called off": "never started: {name} was still waiting",
     "still queued": "left out: {name} still waits from before",
     "left out": "left out: {what} is still sounding",
+    "nothing open": "nothing of {name} is open here",
 }
 _IN_SENTENCE: dict[Silence, str] = {
     "clip off": "it is switched off",
@@ -16,6 +17,7 @@ _IN_SENTENCE: dict[Silence, str] = {
     "left out": "it is left out here, for {what} is still sounding",
     "still queued": "it is left out here, for it still waits from before",
     "called off": "it never starts, for it was still waiting when it was called off",
+    "nothing open": "nothing of it is open here, so it does nothing",
     "waits for good": "it never starts, for what it waits for does not end",
     "not here": "it does not sound in this run",
 }

@@ -1,4 +1,4 @@
-"""What a project's values, blends, pools, playlists, pads and inputs must hold (live.md)."""
+"""What values, blends, pools, playlists, pads, inputs and kept runs must hold (live.md)."""
 
 from collections.abc import Collection, Mapping
 from itertools import pairwise
