@@ -68,6 +68,36 @@ def hear_file(path: Path, content: str, rate: int, cache: Path) -> Listenable:
     return Listenable(key, samples, measured(store, key, rate))
 
 
+class Together(Struct, frozen=True):
+    """What is heard of something made of sounds: keys of the cache, how long, how loud."""
+
+    keys: tuple[str, ...]
+    samples: int
+    measures: Measures | None
+
+
+def hear_together(
+    project: Project, files: dict[str, Path], cache: Path, sounds: tuple[str, ...]
+) -> Together:
+    """Have sounds and playlists in the cache, to be heard at once; the first is measured."""
+    store = SoundCache(cache)
+    sources = SoundSources(project, files, store)
+    keys = []
+    for sound in sounds:
+        key = sources.key(sound) if sources.whole(sound) is not None else None
+        if key is None:
+            raise BadSound(
+                f"cannot be heard: {sources.why_silent(sound)}",
+                file=project.placeable(sound).label,
+                remedy="find its sounds first",
+            )
+        keys.append(key)
+        progress(len(keys) / len(sounds))
+    decoded()
+    length = min(length_of(project, sound) for sound in sounds)
+    return Together(tuple(keys), length, measured(store, keys[0], project.rate))
+
+
 class FilmLevels(Struct, frozen=True):
     """The film as it is mixed down: ``loudness`` in LUFS (None: too quiet or short), linear peaks.
 

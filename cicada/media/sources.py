@@ -98,6 +98,10 @@ class SoundSources:
             self._opened[key] = found
         return self._fitted(sound_id, key)
 
+    def key(self, sound_id: str) -> str | None:
+        """What a sound or playlist is known by in the cache; None if that is not known."""
+        return self._key(sound_id)
+
     def reader(self, sound_id: str) -> Reader | None:
         """A sound to be read stretch by stretch; None if it is not in the cache."""
         key = self._key(sound_id)

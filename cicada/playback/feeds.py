@@ -5,6 +5,7 @@ is where it is (of the run, or of the sound listened to) and ``pace`` how many o
 that is read moves it on.
 """
 
+from collections.abc import Sequence
 from typing import Protocol
 
 import numpy as np
@@ -134,23 +135,38 @@ class Sound:
 
 
 class Heard:
-    """A sound by itself, once through from its sample ``start`` on; over where it is damaged."""
+    """A sound by itself, once through from its sample ``start`` on; over where it is damaged.
+
+    Several sound together, each at its share, and as long as the shortest.
+    """
 
     doing = LISTENING
     pace = 1.0
 
-    def __init__(self, source: Source, gain: float, start: int) -> None:
-        self._source, self._gain, self.sample = source, np.float32(gain), start
+    def __init__(
+        self, sources: Sequence[Source], gain: float, start: int, shares: Sequence[float] = (1.0,)
+    ) -> None:
+        self._sources, self._gain, self.sample = sources, np.float32(gain), start
+        self._shares = self._wanted = tuple(shares)
+        self._length = min(source.samples.shape[1] for source in sources)
+
+    def share(self, shares: Sequence[float]) -> None:
+        """Go over to other shares in the next block."""
+        if len(shares) == len(self._sources):
+            self._wanted = tuple(shares)
 
     def read(self, count: int) -> Samples:
         """Its next samples."""
-        first, samples = self.sample, self._source.samples
-        last = min(first + count, samples.shape[1])
-        if first >= last or not right(self._source, first, last):
-            return np.zeros((2, 0), np.float32)
-        self.sample = last
-        block = samples[:, first:last] * self._gain
-        return np.repeat(block, 2, axis=0) if block.shape[0] == 1 else block
+        first, last = self.sample, min(self.sample + count, self._length)
+        out = np.zeros((2, max(0, last - first)), np.float32)
+        for source, now, wanted in zip(self._sources, self._shares, self._wanted, strict=True):
+            if first >= last or not right(source, first, last):
+                return np.zeros((2, 0), np.float32)
+            if now or wanted:
+                gains = np.linspace(now, wanted, last - first, dtype=np.float32) * self._gain
+                out += source.samples[:, first:last] * gains
+        self._shares, self.sample = self._wanted, last
+        return out
 
 
 class Beeps:

@@ -99,11 +99,22 @@ class UseDevice(Struct, frozen=True, tag="device"):
 
 
 class Listen(Struct, frozen=True, tag="listen"):
-    """Play a sound of the cache from its sample ``start``, once through, at ``gain``."""
+    """Play a sound of the cache from its sample ``start``, once through, at ``gain``.
+
+    With ``others`` they sound together, each at its part of ``shares``.
+    """
 
     key: str
     gain: float = 1.0
     start: int = 0
+    others: tuple[str, ...] = ()
+    shares: tuple[float, ...] = (1.0,)
+
+
+class Share(Struct, frozen=True, tag="share"):
+    """Let what is listened to together sound at other gains from now on."""
+
+    shares: tuple[float, ...]
 
 
 class Stop(Struct, frozen=True, tag="stop"):
@@ -116,7 +127,7 @@ class Quit(Struct, frozen=True, tag="quit"):
 
 Message = (
     Load | Play | Repeat | Pace | Press | Mute | Meter | Step | Scrub | LetGo | Beep
-    | UseDevice | Listen | Stop | Quit
+    | UseDevice | Listen | Share | Stop | Quit
 )  # fmt: skip
 
 

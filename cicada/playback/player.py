@@ -52,6 +52,7 @@ from cicada.playback.messages import (
     Repeat,
     Report,
     Scrub,
+    Share,
     Status,
     Step,
     Stop,
@@ -159,9 +160,11 @@ class Player:
                 self._watch()
             case Step() | Scrub() | LetGo():
                 self._under_the_hand(message)
-            case Listen(key, gain, start):
-                stored = self._cache.open(key)
-                self._begin(None if stored is None else Heard(stored, gain, start))
+            case Listen():
+                self._begin(self._heard(message))
+            case Share(shares):
+                if isinstance(self._feed, Heard):
+                    self._feed.share(shares)
             case Beep():
                 self._begin(Beeps(self.output.rate))
             case UseDevice(name):
@@ -172,6 +175,14 @@ class Player:
             case Quit():
                 self.running = False
                 self.output.close()
+
+    def _heard(self, message: Listen) -> Heard | None:
+        """What is listened to; None if any of it is not in the cache."""
+        found = [self._cache.open(key) for key in (message.key, *message.others)]
+        stored = [each for each in found if each is not None]
+        if len(stored) < len(found) or len(message.shares) != len(stored):
+            return None
+        return Heard(stored, message.gain, message.start, message.shares)
 
     def _about_the_film(self, message: Load | Play | Repeat | Pace | Press | Mute) -> None:
         match message:

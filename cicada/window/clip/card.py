@@ -164,12 +164,16 @@ class Card(QFrame):
         if isinstance(keyframe, Clip) and clips:
             self.clip.fill(clips)
             alike = len({clip.sound for clip in clips}) == 1
-            offer(self.clip.sound, self.document.project.sounds, keyframe.sound if alike else "")
+            offer(
+                self.clip.sound,
+                tuple(self.document.project.all_placeables()),
+                keyframe.sound if alike else "",
+            )
             self.clip.frame.set_value(self.document.project.shown(keyframe.frame))
             self._show_part(self.parts.currentIndex())
             self._show_aside(keyframe, layer)
         elif isinstance(keyframe, Hush):
-            self.hush.fill(keyframe, self.document.project.sounds)
+            self.hush.fill(keyframe, tuple(self.document.project.all_placeables()))
             self.pages.setCurrentWidget(self.hush)
         else:
             self.pages.setCurrentWidget(self.rest)
@@ -259,7 +263,7 @@ class Card(QFrame):
             self._show_empty(None)
 
     def _offer_sounds(self) -> None:
-        self.empty.offer(self.document.project.sounds, self.session.sound or "")
+        self.empty.offer(tuple(self.document.project.all_placeables()), self.session.sound or "")
 
     def _show_part(self, index: int) -> None:
         if isinstance(self.session.keyframe(), Clip):
@@ -316,7 +320,7 @@ class Card(QFrame):
         changes: dict[str, Any] = {"target": target}
         keyframe = self.session.keyframe()
         if target == "sound" and isinstance(keyframe, Hush) and keyframe.sound is None:
-            sounds = self.document.project.sounds
+            sounds = tuple(self.document.project.all_placeables())
             if not sounds:
                 self._notices.say("There is no sound to silence yet.")
                 self.refresh()

@@ -1,12 +1,12 @@
 """What the card shows where no clip is chosen: an empty frame, a hush, a rest, or nothing."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QPushButton
 
-from cicada.core.model import Hush, Layer, Sound
+from cicada.core.model import Hush, Layer, Placeable
 from cicada.window.clip.options import AT_THE_PLAYHEAD, PAST_SCENE, TARGETS
 from cicada.window.state.arranging import Arranging
 from cicada.window.widgets.choice import Choice
@@ -15,7 +15,7 @@ from cicada.window.widgets.rows import Page, soft
 from cicada.window.words.quantities import TimeUnits
 
 
-def offer(box: QComboBox, sounds: tuple[Sound, ...], chosen: str) -> None:
+def offer(box: QComboBox, sounds: Sequence[Placeable], chosen: str) -> None:
     """Offer sounds by name in a box, one of them chosen by its id ("" for none)."""
     names = [(sound.id, sound.label) for sound in sounds]
     if [(box.itemData(i), box.itemText(i)) for i in range(box.count())] != names:
@@ -65,7 +65,7 @@ class EmptyPage(Page):
         self.pan.set_value(layer.pan)
         self.past_scene.set_value("rings" if layer.past_scene else "stops")
 
-    def offer(self, sounds: tuple[Sound, ...], chosen: str) -> None:
+    def offer(self, sounds: Sequence[Placeable], chosen: str) -> None:
         """Offer sounds: the chosen one, the one offered so far, or the first."""
         first = sounds[0].id if sounds else ""
         offer(self.sound, sounds, chosen or self.sound.currentData() or first)
@@ -96,7 +96,7 @@ class HushPage(Page):
         self.row("over", self.fade)
         self.row("", _clear_button(arranging))
 
-    def fill(self, hush: Hush, sounds: tuple[Sound, ...]) -> None:
+    def fill(self, hush: Hush, sounds: Sequence[Placeable]) -> None:
         """Show a hush's settings."""
         self.target.set_value(hush.target)
         self.fade.set_value(hush.fade)

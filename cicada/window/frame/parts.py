@@ -50,6 +50,7 @@ from cicada.window.sheet.sheet import Sheet
 from cicada.window.sheet.snapping import Snapping
 from cicada.window.shelf.commands import ShelfCommands
 from cicada.window.shelf.import_commands import ImportCommands
+from cicada.window.shelf.making import Making
 from cicada.window.shelf.shelf import Shelf
 from cicada.window.shelf.sound_files import SoundFiles
 from cicada.window.state.arranging import Arranging
@@ -157,7 +158,7 @@ class Parts(QMainWindow):
         )
         self.shelf = Shelf(
             self.session, self.sounds, pictures, self.presence, self.measuring, self.listening,
-            self.sound_files,
+            self.sound_files, self.notices,
         )  # fmt: skip
         self.rail = Rail(
             self.session, self.transport, self.scrubbing, self.conditions, self.planning,
@@ -202,9 +203,10 @@ class Parts(QMainWindow):
             session, self.shelf, self.sounds, self.listening, self.arranging, self.decoding,
             self.work, notices, self.settings,
         )  # fmt: skip
+        self.making = Making(session, self.shelf, asking, notices)
         self.on_shelf = ShelfCommands(
-            session, self.shelf, self.imports, self.sound_files, self.listening, self.trying,
-            self.decoding, self.work, asking, notices,
+            session, self.shelf, self.imports, self.sound_files, self.making, self.listening,
+            self.trying, self.decoding, self.work, asking, notices,
         )  # fmt: skip
         self.adding = Adding(session, self.frames, asking, notices)
         self.on_picture = PictureCommands(

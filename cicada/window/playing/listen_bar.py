@@ -3,7 +3,7 @@
 import re
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSlider
 
 from cicada.window.playing.listening import HIGHEST, LOWEST, Listening, What
 from cicada.window.widgets.fields import QuantityField, whole
@@ -30,6 +30,10 @@ def loudness_text(value: float) -> str:
 LOUDNESS = whole(parse_loudness, loudness_text, "How loud every sound is listened to")
 
 
+# Steps of the slider.
+STEPS = 1000
+
+
 class ListenBar(QFrame):
     """Shown while something is listened to, or ``always``, with a button then."""
 
@@ -53,6 +57,15 @@ class ListenBar(QFrame):
         self.track.setToolTip("Click to hear it from there")
         self.track.sought.connect(self._seek)
         row.addWidget(self.track, 1)
+        self.came_up = QLabel()
+        self.came_up.setObjectName("soft")
+        row.addWidget(self.came_up)
+        self.value = QSlider(Qt.Orientation.Horizontal)
+        self.value.setRange(0, STEPS)
+        self.value.setFixedWidth(110)
+        self.value.setAccessibleName("the number the blend follows")
+        self.value.valueChanged.connect(self._move_value)
+        row.addWidget(self.value)
         self.time = QLabel()
         self.time.setMinimumWidth(92)
         row.addWidget(self.time)
@@ -73,8 +86,26 @@ class ListenBar(QFrame):
         if listening.what is not None:
             listening.listen(listening.what, share * listening.length)
 
+    def _move_value(self, step: int) -> None:
+        low, high = self._listening.ends
+        self._listening.move_value(low + (high - low) * step / STEPS)
+
+    def _show_made(self) -> None:
+        """What came up of a pool, and the number a blend follows."""
+        listening = self._listening
+        self.came_up.setVisible(bool(listening.came_up))
+        self.came_up.setText(listening.came_up)
+        self.value.setVisible(listening.blend is not None)
+        if listening.blend is not None and not self.value.isSliderDown():
+            low, high = listening.ends
+            self.value.blockSignals(True)
+            self.value.setValue(round((listening.number - low) / (high - low) * STEPS))
+            self.value.blockSignals(False)
+            self.value.setToolTip(f"{listening.number:.3g}, from {low:g} to {high:g}")
+
     def _show(self) -> None:
         listening = self._listening
+        self._show_made()
         busy = listening.what is not None
         self.setVisible(busy or self._always)
         self.button.setText("Stop" if busy else "Listen")

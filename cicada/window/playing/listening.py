@@ -2,11 +2,16 @@
 
 from math import log10
 from pathlib import Path
+from random import choices
 
+import numpy as np
 from PySide6.QtCore import QObject, QSettings, Signal
 
+from cicada.core.answers import Blend, Playlist, Pool
+from cicada.core.following import blend_gain
+from cicada.core.model import Sound
 from cicada.core.timebase import resampled_length
-from cicada.jobs.measuring import Listenable, hear_file
+from cicada.jobs.measuring import Listenable, Together, hear_file, hear_together
 from cicada.media.cache import SoundCache
 from cicada.media.measures import Measures
 from cicada.media.peaks import Peaks
@@ -54,6 +59,12 @@ class Listening(QObject):
         self.gain = 1.0
         self.heard: Listenable | None = None
         self._peaks: tuple[str, Peaks | None] = ("", None)
+        # The blend that is listened to with the number it follows, and what came up of a pool.
+        self.blend: Blend | None = None
+        self.number = 0.0
+        self.came_up = ""
+        self._last = ""
+        self._keys: tuple[str, ...] = ()
         transport.listened.connect(self._move)
         transport.state_changed.connect(self._follow)
 
@@ -82,7 +93,10 @@ class Listening(QObject):
         path: Path | None = what if isinstance(what, Path) else None
         content = ""
         if isinstance(what, str):
-            sound = project.sound(what)
+            sound = project.placeable(what)
+            if not isinstance(sound, Sound):
+                self._listen_to_made(sound, at)
+                return
             path, content = self._presence.standing.files.get(what), sound.hash
             measures = self._measuring.of(sound)
             key = self._cache.sound_key(content or what, project.rate)
@@ -121,6 +135,77 @@ class Listening(QObject):
         self.waiting = job
         self.changed.emit()
 
+    # -- what is made of sounds ----------------------------------------------------------------
+
+    def _listen_to_made(self, made: Blend | Pool | Playlist, at: float) -> None:
+        """Listen to a playlist, to a blend at the number under the hand, to one of a pool."""
+        project, heard = self._document.project, made
+        self.came_up = ""
+        if isinstance(made, Pool):
+            drawn = project.placeable(self._drawn(made))
+            self.came_up = drawn.label
+            if isinstance(drawn, (Blend, Pool)):
+                heard = drawn
+            sounds: tuple[str, ...] = (drawn.id,)
+        else:
+            sounds = (made.id,)
+        self.blend = heard if isinstance(heard, Blend) else None
+        if self.blend is not None:
+            sounds = tuple(part.sound for part in self.blend.parts)
+            value = project.value(self.blend.value)
+            self.number = min(max(self.number, value.low), value.high)
+        self.what = made.id
+
+        def done(found: Together) -> None:
+            if self.waiting is job:
+                self.waiting = None
+                self._keys = found.keys
+                self._sound(Listenable(found.keys[0], found.samples, found.measures), at)
+
+        def failed(sentence: str) -> None:
+            if self.waiting is job:
+                self._forget()
+                self.refused.emit(sentence)
+
+        files = self._presence.standing.files
+        job = self._jobs.run(
+            hear_together, project, files, self._cache.folder, sounds,
+            done=done, failed=failed, watched=True,
+        )  # fmt: skip
+        self.waiting = job
+        self.changed.emit()
+
+    def _drawn(self, pool: Pool) -> str:
+        """One of a pool's parts by their weights, not the one heard last if another is there."""
+        parts = [part for part in pool.parts if part.sound != self._last] or list(pool.parts)
+        if pool.again == "any":
+            parts = list(pool.parts)
+        drawn = choices(parts, [part.weight for part in parts])[0].sound
+        self._last = drawn
+        return drawn
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        """The lowest and the highest number the blend may follow."""
+        if self.blend is None:
+            return 0.0, 1.0
+        value = self._document.project.value(self.blend.value)
+        return value.low, value.high
+
+    def move_value(self, number: float) -> None:
+        """Let the blend that is listened to follow another number."""
+        self.number = number
+        if self.blend is not None:
+            self._transport.share(self._shares())
+        self.changed.emit()
+
+    def _shares(self) -> tuple[float, ...]:
+        if self.blend is None:
+            return (1.0,)
+        at = np.array([self.number])
+        count = len(self.blend.parts)
+        return tuple(float(blend_gain(self.blend, part)(at)[0]) for part in range(count))
+
     def stop(self) -> None:
         """Listen no more."""
         if self.waiting is not None:
@@ -130,6 +215,7 @@ class Listening(QObject):
         self._forget()
 
     def _forget(self) -> None:
+        self.blend, self.came_up, self._keys = None, "", ()
         if self.what is not None:
             self.what, self.waiting, self.heard, self.position = None, None, None, 0.0
             self.changed.emit()
@@ -138,7 +224,8 @@ class Listening(QObject):
         rate = self._document.project.rate
         self.heard, self.length, self.position = heard, heard.samples / rate, at
         self.gain = self.gain_of(heard.measures)
-        self._transport.listen(heard.key, self.gain, max(0, int(at * rate)))
+        others = self._keys[1:] if self.blend is not None else ()
+        self._transport.listen(heard.key, self.gain, max(0, int(at * rate)), others, self._shares())
         self.changed.emit()
 
     def gain_of(self, measures: Measures | None) -> float:

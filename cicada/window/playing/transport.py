@@ -29,6 +29,7 @@ from cicada.playback.messages import (
     Pressed,
     Repeat,
     Report,
+    Share,
     Status,
     Stop,
 )
@@ -319,11 +320,26 @@ class Transport(QObject):
 
     # -- one sound by itself --------------------------------------------------------------------
 
-    def listen(self, key: str, gain: float, start: int) -> None:
-        """Hear a sound of the cache by itself from its sample ``start``; the film stops."""
+    def listen(
+        self,
+        key: str,
+        gain: float,
+        start: int,
+        others: tuple[str, ...] = (),
+        shares: tuple[float, ...] = (1.0,),
+    ) -> None:
+        """Hear a sound of the cache by itself from its sample ``start``; the film stops.
+
+        With ``others``, all of them together, each at its share.
+        """
         self.start()
         self._conditions.end()
-        self._play(Listen(key, gain, start))
+        self._play(Listen(key, gain, start, others, shares))
+
+    def share(self, shares: tuple[float, ...]) -> None:
+        """Let what is listened to together sound at other gains."""
+        if self.listening:
+            self._link.send(Share(shares))
 
     def test(self) -> None:
         """Beep at every second, so that a flash can be held against it."""

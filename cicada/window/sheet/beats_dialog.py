@@ -354,7 +354,7 @@ class BeatsDialog(QDialog):
         clip = self._session.keyframe()
         project = self._document.project
         sound_id = clip.sound if isinstance(clip, Clip) else self._session.sound
-        if sound_id is None:
+        if all(sound.id != sound_id for sound in project.sounds) or sound_id is None:
             self.found.setText("choose a clip, or a sound on the shelf")
             return
         self._asked += 1

@@ -1,5 +1,7 @@
 """A small question: which other sound is meant."""
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QDialog,
@@ -11,10 +13,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cicada.core.model import Sound
+from cicada.core.model import Placeable, Sound
 from cicada.window.drawing import theme
 from cicada.window.shelf.shelf_search import Known, ShelfSearch, Wish
 from cicada.window.widgets.search_field import SearchField
+from cicada.window.words.answers import kind_of
 
 ID = Qt.ItemDataRole.UserRole
 
@@ -22,7 +25,9 @@ ID = Qt.ItemDataRole.UserRole
 class ChooseSound(QDialog):
     """``chosen`` is the id of the sound picked, None if none is."""
 
-    def __init__(self, parent: QWidget, question: str, sounds: list[Sound], yes: str) -> None:
+    def __init__(
+        self, parent: QWidget, question: str, sounds: Sequence[Placeable], yes: str
+    ) -> None:
         super().__init__(parent)
         self.setWindowTitle("Choose a sound")
         self.setStyleSheet(theme.style())
@@ -51,7 +56,8 @@ class ChooseSound(QDialog):
     def _fill(self, words: str) -> None:
         self.list.clear()
         for sound in self._search.find(self._sounds, Wish(words, order="name"), Known()):
-            item = QListWidgetItem(f"{sound.name}   {sound.frames / sound.rate:.2f} s")
+            length = f"{sound.frames / sound.rate:.2f} s" if isinstance(sound, Sound) else ""
+            item = QListWidgetItem(f"{sound.label}   {length or kind_of(sound)}")
             item.setData(ID, sound.id)
             self.list.addItem(item)
         self.list.setCurrentRow(0)

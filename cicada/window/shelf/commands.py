@@ -4,7 +4,8 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QAbstractItemView
 
 from cicada.core.editing import Cell
-from cicada.core.model import Sound
+from cicada.core.model import Placeable, Sound
+from cicada.core.needs import parts_of
 from cicada.core.shelf_edits import ChangeSounds, RemoveSounds, ReplaceSound, TagSounds, uses_of
 from cicada.disk.why import size_text
 from cicada.errors import CicadaError
@@ -13,6 +14,7 @@ from cicada.store.sounds_folder import remove_unused, sounds_folder, unused
 from cicada.window.playing.listening import Listening
 from cicada.window.playing.trying import Trying
 from cicada.window.shelf.import_commands import ImportCommands
+from cicada.window.shelf.making import Making
 from cicada.window.shelf.shelf import Shelf
 from cicada.window.shelf.shelf_search import Uses
 from cicada.window.shelf.sound_files import SoundFiles
@@ -45,6 +47,7 @@ class ShelfCommands(QObject):
         shelf: Shelf,
         imports: ImportCommands,
         files: SoundFiles,
+        making: Making,
         listening: Listening,
         trying: Trying,
         decoding: Decoding,
@@ -54,7 +57,7 @@ class ShelfCommands(QObject):
     ) -> None:
         super().__init__()
         self.session, self.document, self.shelf = session, session.document, shelf
-        self.imports, self.files = imports, files
+        self.imports, self.files, self.making = imports, files, making
         self.listening, self.trying = listening, trying
         self.decoding, self.work = decoding, work
         self.asking, self.notices = asking, notices
@@ -80,6 +83,8 @@ class ShelfCommands(QObject):
             ("work_on", "Work on a copy in another program…", "Ctrl+Shift+W", files.work_on_copy),
             ("remove_sound", "Remove from the shelf…", "Ctrl+Del", self.remove),
             None,
+            *self.making.entries(),
+            None,
             ("find_missing", "Find missing sounds…", "Ctrl+Shift+M", files.find_missing),
             ("tidy", "Tidy the sounds folder…", "Ctrl+Shift+Y", self.tidy),
             ("cache", "Limit the cache of decoded sounds…", "Ctrl+Shift+K", self.limit_cache),
@@ -89,23 +94,31 @@ class ShelfCommands(QObject):
         """What the menu on a sound offers."""
         return [
             "listen", "try", "place", "details", "rename_sound", "folder", "tag", "used",
-            "replace_sound", "keep", "take", "work_on", "remove_sound",
+            "replace_sound", "keep", "take", "work_on", "make_pool", "make_blend",
+            "make_playlist", "remove_sound",
         ]  # fmt: skip
 
     def possible(self) -> dict[str, bool]:
         """Which commands can be done with so many sounds as are chosen."""
         number = len(self.session.chosen_sounds)
-        some = ("details", "folder", "tag", "used", "keep", "remove_sound")
-        one = ("rename_sound", "replace_sound", "take", "work_on")
-        return dict.fromkeys(some, number > 0) | dict.fromkeys(one, number == 1)
+        some = ("details", "folder", "tag", "used", "remove_sound")
+        one = ("rename_sound", "replace_sound")
+        sounds = all(isinstance(each, Sound) for each in self.chosen())
+        made = ("make_pool", "make_playlist")
+        return (
+            dict.fromkeys((*some, *made), number > 0)
+            | dict.fromkeys(one, number == 1)
+            | {"keep": number > 0 and sounds, "make_blend": number > 1}
+            | dict.fromkeys(("take", "work_on"), number == 1 and sounds)
+        )
 
-    def chosen(self) -> list[Sound]:
-        """The chosen sounds."""
+    def chosen(self) -> list[Placeable]:
+        """What is chosen, sounds and what is made of them."""
         ids = frozenset(self.session.chosen_sounds)
-        return [sound for sound in self.document.project.sounds if sound.id in ids]
+        return [each for each in self.document.project.all_placeables() if each.id in ids]
 
-    def _some(self) -> list[Sound]:
-        """The sounds that are chosen; that there are none is said."""
+    def _some(self) -> list[Placeable]:
+        """What is chosen; that nothing is is said."""
         sounds = self.chosen()
         if not sounds:
             self.notices.say(FIRST)
@@ -136,7 +149,11 @@ class ShelfCommands(QObject):
             return
         self.listening.stop()
         cache, project = self.work.cache, self.document.project
-        content, path = project.sound(sound).hash, self.work.file_of(sound)
+        made = project.placeable(sound)
+        if not isinstance(made, Sound):
+            self.trying.try_out(sound)
+            return
+        content, path = made.hash, self.work.file_of(sound)
         if path is None or cache.has(cache.sound_key(content, project.rate)):
             self.trying.try_out(sound)
             return
@@ -159,7 +176,7 @@ class ShelfCommands(QObject):
 
     def put_into_folder(self) -> None:
         """Ask for a folder of the shelf and put the chosen sounds into it."""
-        folders = sorted({sound.folder for sound in self.document.project.sounds})
+        folders = sorted({made.folder for made in self.document.project.all_placeables()})
         sounds = self._some()
         if not sounds:
             return
@@ -177,7 +194,7 @@ class ShelfCommands(QObject):
         sounds = self._some()
         if not sounds:
             return
-        known = sorted({tag for sound in self.document.project.sounds for tag in sound.tags})
+        known = sorted({t for made in self.document.project.all_placeables() for t in made.tags})
         name = self.asking.ask(
             "Tag", "A tag for them; one they all have is taken off:",
             known[0] if known else "", "Tag them", some_words, known,
@@ -187,7 +204,7 @@ class ShelfCommands(QObject):
             ids = tuple(sound.id for sound in sounds)
             self.document.do(TagSounds(sounds=ids, tagged=name, off=off))
 
-    def uses(self, sounds: list[Sound]) -> list[tuple[str, Cell]]:
+    def uses(self, sounds: list[Placeable]) -> list[tuple[str, Cell]]:
         """Where these sounds are placed: scene and cell."""
         return uses_of(self.document.project, [sound.id for sound in sounds])
 
@@ -222,7 +239,8 @@ class ShelfCommands(QObject):
         if not number:
             self.notices.say("It is not used anywhere, so there is nothing to replace.")
             return
-        others = [other for other in self.document.project.sounds if other.id != sounds[0].id]
+        shelf = self.document.project.all_placeables()
+        others = [other for other in shelf if other.id != sounds[0].id]
         dialog = ChooseSound(
             self.shelf,
             f"{sounds[0].name} is in {count(number, 'clip')}. They keep their settings and "
@@ -237,14 +255,36 @@ class ShelfCommands(QObject):
     def remove(self) -> None:
         """Take the chosen sounds off the shelf; if they are used, only after a question."""
         sounds = self._some()
-        if sounds and self._may_remove(sounds):
-            self.document.do(RemoveSounds(sounds=tuple(sound.id for sound in sounds)))
+        if not sounds or not self._may_remove(sounds):
+            return
+        ids = tuple(sound.id for sound in sounds)
+        parts = self._parts_elsewhere(ids)
+        if parts and not self._may_take_out(sounds, parts):
+            return
+        if self.document.do(RemoveSounds(sounds=ids, from_parts=bool(parts))):
             self.notices.say(
                 f"Removed {count(len(sounds), 'sound')}; Ctrl+Z brings them back, and their files "
                 "stay until they are tidied away."
             )
 
-    def _may_remove(self, sounds: list[Sound]) -> bool:
+    def _parts_elsewhere(self, gone: tuple[str, ...]) -> list[str]:
+        """What has some of these as parts and stays on the shelf itself."""
+        return [
+            made.label for made in self.document.project.all_placeables()
+            if made.id not in gone and not frozenset(gone).isdisjoint(parts_of(made))
+        ]  # fmt: skip
+
+    def _may_take_out(self, sounds: list[Placeable], of: list[str]) -> bool:
+        it = sounds[0].label if len(sounds) == 1 else "Some of them"
+        chosen = self.asking.choose(
+            f"{it} {'is' if len(sounds) == 1 else 'are'} part of {', '.join(of[:NAMED])}.",
+            ["Take out there as well", "Keep on the shelf"],
+            safe=1,
+            detail="A blend keeps at least two parts, and a pool or playlist one.",
+        )
+        return chosen == 0
+
+    def _may_remove(self, sounds: list[Placeable]) -> bool:
         uses = self.uses(sounds)
         if not uses:
             return True

@@ -1,5 +1,7 @@
 """The shelf: the sounds of the project, to be found, listened to and dragged onto the sheet."""
 
+from operator import is_not
+
 from PySide6.QtCore import QPoint, Qt, QTimer, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QResizeEvent
 from PySide6.QtWidgets import (
@@ -9,22 +11,25 @@ from PySide6.QtWidgets import (
     QLabel,
     QPushButton,
     QScrollArea,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 from typing_extensions import override
 
-from cicada.core.model import Project, Sound
+from cicada.core.model import Placeable, Project, Sound
 from cicada.window.drawing import theme
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.playing.listen_bar import ListenBar
 from cicada.window.playing.listening import Listening
 from cicada.window.shelf.import_strip import ImportStrip
+from cicada.window.shelf.made_parts import MadeParts
 from cicada.window.shelf.shelf_list import RowPainter, ShelfList, ShelfModel
 from cicada.window.shelf.shelf_search import FILTERS, FOLDER, ORDERS, TAG, Known, Uses, Wish
 from cicada.window.shelf.sound_details import SoundDetails
 from cicada.window.shelf.sound_files import SoundFiles
 from cicada.window.state.measuring import Measuring
+from cicada.window.state.notices import Notices
 from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 from cicada.window.state.sounds import Sounds
@@ -37,6 +42,8 @@ WIDE = 700
 LIST_WIDTH = 400
 # Less than this, the list makes do with fewer controls over it.
 ROOMY = 352
+# What of a project the shelf shows.
+SHOWN = ("sounds", "blends", "pools", "playlists", "values", "pads", "scenes")
 NOTHING = "Nothing here yet.\nDrop sounds or folders here, paste them,\nor import them with Ctrl+I."
 
 
@@ -57,6 +64,7 @@ class Shelf(QFrame):
         measuring: Measuring,
         listening: Listening,
         files: SoundFiles,
+        notices: Notices,
     ) -> None:
         super().__init__()
         self.setObjectName("card")
@@ -65,11 +73,15 @@ class Shelf(QFrame):
         self._session, self._presence, self._measuring = session, presence, measuring
         self._listening, self._files = listening, files
         self._uses = Uses()
-        self._scenes: object = None
+        self._scenes: tuple[object, ...] = ()
         self.model = ShelfModel(session)
         self._painter = RowPainter(session, pictures, self.model, listening)
         self.list = ShelfList(self.model, self._painter, listening)
         self.details = SoundDetails(session, sounds, presence, measuring, listening, files)
+        self.parts = MadeParts(session, notices)
+        self.aside = QStackedWidget()
+        self.aside.addWidget(self.details)
+        self.aside.addWidget(self.parts)
         self.strip = ImportStrip()
         self._build()
         self._refreshing = QTimer(self)
@@ -106,7 +118,7 @@ class Shelf(QFrame):
         self.around.setFrameShape(QFrame.Shape.NoFrame)
         self.around.setWidgetResizable(True)
         self.around.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.around.setWidget(self.details)
+        self.around.setWidget(self.aside)
         row.addWidget(self.around, 2)
         self.around.hide()
 
@@ -164,6 +176,7 @@ class Shelf(QFrame):
         self.list.files_dropped.connect(self.files_dropped)
         self.list.listen_wanted.connect(self._listening.toggle)
         self.list.sought.connect(self._seek)
+        self.parts.listen_wanted.connect(self._listening.toggle)
         self.list.activated.connect(self.details_wanted)
         self.list.customContextMenuRequested.connect(
             lambda point: self.menu_wanted.emit(self.list.viewport().mapToGlobal(point))
@@ -180,7 +193,7 @@ class Shelf(QFrame):
     # -- what is shown -------------------------------------------------------------------------
 
     def _document_changed(self, old: Project, new: Project) -> None:
-        if old.sounds is not new.sounds or old.scenes is not new.scenes:
+        if any(getattr(old, name) is not getattr(new, name) for name in SHOWN):
             self.refresh()
 
     def _ask_anew(self) -> None:
@@ -193,14 +206,20 @@ class Shelf(QFrame):
         """Show the sounds as they are now."""
         project = self._session.document.project
         uses = self.model.known.uses
-        if project.scenes is not self._scenes:
-            self._scenes, uses = project.scenes, self._uses.of(project)
+        about = tuple(getattr(project, name) for name in SHOWN)
+        if len(self._scenes) != len(about) or any(map(is_not, self._scenes, about)):
+            self._scenes, uses = about, self._uses.of(project)
         self.model.known = Known(
-            uses, self._presence.missing, frozenset(self._files.changed_sources), self._loudness
-        )
+            uses, self._presence.missing, frozenset(self._files.changed_sources), self._loudness,
+            self._seconds,
+        )  # fmt: skip
         self._fill_only(project)
         self._show_rows()
         self.list.viewport().update()
+
+    def _seconds(self, made: Placeable) -> float:
+        self.model.all()
+        return self.model.lengths[made.id] / self.model.project.rate
 
     def _loudness(self, sound: Sound) -> float | None:
         measures = self._measuring.of(sound)
@@ -208,8 +227,9 @@ class Shelf(QFrame):
 
     def _fill_only(self, project: Project) -> None:
         """Offer the filters, and the folders and tags there are."""
-        folders = sorted({sound.folder for sound in project.sounds if sound.folder})
-        tags = sorted({tag for sound in project.sounds for tag in sound.tags})
+        shelf = list(project.all_placeables())
+        folders = sorted({sound.folder for sound in shelf if sound.folder})
+        tags = sorted({tag for sound in shelf for tag in sound.tags})
         wanted = [
             *FILTERS.items(),
             *((f"{FOLDER}{name}", f"In {name}") for name in folders),
@@ -233,7 +253,7 @@ class Shelf(QFrame):
         if self.model.refresh():
             self._choose(before)
             self._take_choice()
-        number, shown = len(self._session.document.project.sounds), len(self.model.sounds)
+        number, shown = len(self.model.all()), len(self.model.sounds)
         text = count(number, "sound") if number else ""
         self._count.setText(text if shown == number else f"{shown} of {number}")
         self._empty.setText(NOTHING if not number else "No sound is like that.")
@@ -265,6 +285,12 @@ class Shelf(QFrame):
             self._choose(chosen)
         self.listen.setEnabled(bool(chosen))
         self.more.setEnabled(bool(chosen))
+        sounds = {sound.id for sound in self._session.document.project.sounds}
+        lead = self._session.sound
+        made = lead is not None and lead not in sounds
+        self.aside.setCurrentWidget(self.parts if made else self.details)
+        if made and lead is not None:
+            self.parts.show_made(lead)
         self.details.show_sounds(chosen)
 
     def _take_choice(self) -> None:

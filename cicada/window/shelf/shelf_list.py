@@ -1,6 +1,7 @@
 """The list of sounds on the shelf: what each row shows, is dragged by, and is renamed in."""
 
 from collections.abc import Sequence
+from operator import is_not
 from typing import Any
 
 from PySide6.QtCore import (
@@ -40,16 +41,19 @@ from PySide6.QtWidgets import (
 )
 from typing_extensions import override
 
-from cicada.core.model import Sound
+from cicada.core.answers import Blend, Pool
+from cicada.core.lengths import Lengths
+from cicada.core.model import Placeable, Project, Sound
 from cicada.core.naming import likeness
+from cicada.core.needs import parts_of
 from cicada.core.shelf_edits import ChangeSounds
-from cicada.core.timebase import resampled_length
 from cicada.window.drawing import theme
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.playing.listening import Listening
 from cicada.window.shelf.shelf_search import Known, ShelfSearch, Wish
 from cicada.window.state.session import Session
 from cicada.window.widgets.drag import SOUND, let_files_in, sound_mime, take_files
+from cicada.window.words.answers import made_text
 from cicada.window.words.quantities import count
 
 Index = QModelIndex | QPersistentModelIndex
@@ -60,10 +64,14 @@ ROW_HEIGHT = 44
 LISTEN_WIDTH = 24
 WAVE = QRectF(LISTEN_WIDTH + 2, 7, 76, 30)
 TEXT_LEFT = LISTEN_WIDTH + 88
+# So many parts of a pool or blend are drawn.
+MOST_PARTS = 6
 
 
-def facts(sound: Sound) -> str:
-    """Encoding, rate and channels."""
+def facts(sound: Placeable, project: Project) -> str:
+    """Encoding, rate and channels; of what is made of sounds, what it is."""
+    if not isinstance(sound, Sound):
+        return made_text(sound, project)
     channels = {1: "mono", 2: "stereo"}.get(sound.channels, f"{sound.channels} channels")
     return f"{sound.encoding or 'unknown'}, {sound.rate / 1000:g} kHz, {channels}"
 
@@ -77,13 +85,27 @@ class ShelfModel(QAbstractListModel):
         self._search = ShelfSearch()
         self.wish = Wish()
         self.known = Known()
-        self.sounds: list[Sound] = []
+        self.sounds: list[Placeable] = []
+        self._all: tuple[tuple[object, ...], tuple[Placeable, ...]] = ((), ())
         self.refresh()
+
+    @property
+    def project(self) -> Project:
+        """The project whose shelf it is."""
+        return self._session.document.project
+
+    def all(self) -> tuple[Placeable, ...]:
+        """All that stands on the shelf; the same object as long as that is the same."""
+        project = self.project
+        groups = project.sounds, project.blends, project.pools, project.playlists
+        if len(self._all[0]) != len(groups) or any(map(is_not, self._all[0], groups)):
+            self._all = groups, tuple(project.all_placeables())
+            self.lengths = Lengths(project)
+        return self._all[1]
 
     def refresh(self) -> bool:
         """Find the sounds anew; whether the rows have changed."""
-        project = self._session.document.project
-        found = self._search.find(project.sounds, self.wish, self.known)
+        found = self._search.find(self.all(), self.wish, self.known)
         if len(found) == len(self.sounds) and all(
             new is old for new, old in zip(found, self.sounds, strict=True)
         ):
@@ -111,7 +133,8 @@ class ShelfModel(QAbstractListModel):
         ):
             return sound.label
         if role == Qt.ItemDataRole.ToolTipRole:
-            return f"{sound.name}: {facts(sound)}" + (f"\n{sound.note}" if sound.note else "")
+            note = f"\n{sound.note}" if sound.note else ""
+            return f"{sound.label}: {facts(sound, self.project)}{note}"
         return None
 
     @override
@@ -164,7 +187,7 @@ class RowPainter(QStyledItemDelegate):
 
     @override
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        sound: Sound = index.data(SOUND_ROLE)
+        sound: Placeable = index.data(SOUND_ROLE)
         box = QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -204,27 +227,26 @@ class RowPainter(QStyledItemDelegate):
         painter.drawText(QRectF(left, box.top() + 22, width - 48, 18), LEFT, detail)
         painter.restore()
 
-    def _length(self, sound: Sound) -> str:
-        project = self._session.document.project
-        base = project.timebase
-        frames = base.frame_from(resampled_length(sound.frames, sound.rate, project.rate))
-        seconds = sound.frames / sound.rate
+    def _length(self, sound: Placeable) -> str:
+        length, project = self._model.lengths[sound.id], self._session.document.project
+        frames, seconds = project.timebase.frame_from(length), length / project.rate
         shown = f"{seconds:.2f} s" if seconds < 100 else f"{seconds / 60:.1f} min"
         return f"{shown} · {frames} f"
 
-    def _detail(self, sound: Sound) -> tuple[Any, str]:
+    def _detail(self, sound: Placeable) -> tuple[Any, str]:
         known, wish = self._model.known, self._model.wish
         if sound.id in known.missing:
             return theme.BRICK, "missing: its file is not there"
         if sound.id in known.changed:
             return theme.OCHRE, "its source has changed on disk"
         if wish.only == "alike":
-            return theme.INK_SOFT, f"like {likeness(sound.name)}; {facts(sound)}"
+            like = likeness(sound.name)
+            return theme.INK_SOFT, f"like {like}; {facts(sound, self._model.project)}"
         parts = [sound.folder] if wish.order == "folder" and sound.folder else []
-        parts += ["linked"] if sound.kept == "linked" else []
-        return theme.INK_SOFT, ", ".join([*parts, facts(sound)])
+        parts += ["linked"] if isinstance(sound, Sound) and sound.kept == "linked" else []
+        return theme.INK_SOFT, ", ".join([*parts, facts(sound, self._model.project)])
 
-    def _mark(self, painter: QPainter, sound: Sound, box: QRectF) -> None:
+    def _mark(self, painter: QPainter, sound: Placeable, box: QRectF) -> None:
         """A triangle to listen, a square to stop."""
         middle = QPointF(box.left() + LISTEN_WIDTH / 2 + 2, box.top() + 22)
         listened = self._listening.what == sound.id
@@ -238,8 +260,11 @@ class RowPainter(QStyledItemDelegate):
                 QPolygonF([QPointF(x - 4, y - 5.5), QPointF(x + 5, y), QPointF(x - 4, y + 5.5)])
             )
 
-    def _wave(self, painter: QPainter, sound: Sound, box: QRectF) -> None:
+    def _wave(self, painter: QPainter, sound: Placeable, box: QRectF) -> None:
         place = WAVE.translated(box.topLeft())
+        if isinstance(sound, (Blend, Pool)):
+            self._parts(painter, sound, place)
+            return
         image = self._pictures.small_waveform(
             sound.id, int(WAVE.width()), int(WAVE.height()), theme.MOSS
         )
@@ -254,6 +279,26 @@ class RowPainter(QStyledItemDelegate):
             x = place.left() + place.width() * min(1.0, listening.position / listening.length)
             painter.setPen(QPen(theme.INK, 1.5))
             painter.drawLine(QPointF(x, place.top()), QPointF(x, place.bottom()))
+
+    def _parts(self, painter: QPainter, made: Blend | Pool, place: QRectF) -> None:
+        """The parts in small: of a pool beside each other, of a blend over each other."""
+        parts = parts_of(made)[:MOST_PARTS]
+        number = len(parts)
+        for at, part in enumerate(parts):
+            if isinstance(made, Pool):
+                width = place.width() / number
+                spot = QRectF(place.left() + at * width, place.top(), width - 3, place.height())
+                painter.setPen(QPen(theme.RULE_STRONG, 1))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRoundedRect(spot, 2, 2)
+            else:
+                height = place.height() / number
+                spot = QRectF(place.left(), place.top() + at * height, place.width(), height - 2)
+            image = self._pictures.small_waveform(
+                part, max(2, int(spot.width())), max(2, int(spot.height())), theme.MOSS
+            )
+            if image is not None:
+                painter.drawImage(spot.topLeft(), image)
 
 
 class ShelfList(QListView):
@@ -300,7 +345,7 @@ class ShelfList(QListView):
             selection.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.NoUpdate)
             self.scrollTo(index)
 
-    def _hit(self, event: QMouseEvent) -> tuple[Sound | None, float, bool]:
+    def _hit(self, event: QMouseEvent) -> tuple[Placeable | None, float, bool]:
         """The sound under the pointer, the share of its waveform there, whether it is its mark."""
         index = self.indexAt(event.position().toPoint())
         if not index.isValid():

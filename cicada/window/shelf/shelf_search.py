@@ -6,7 +6,8 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 from pathlib import PurePath
 
-from cicada.core.model import Clip, Keyframe, Project, Sound
+from cicada.core.answers import Fire
+from cicada.core.model import Clip, Keyframe, Placeable, Project, Sound
 from cicada.core.naming import likeness
 
 LONG = 10.0
@@ -21,6 +22,7 @@ ORDERS = {
 FILTERS = {
     "": "All sounds",
     "unused": "Not used yet",
+    "made": "Made of sounds",
     "long": f"Longer than {LONG:g} s",
     "mono": "Mono",
     "missing": "Missing",
@@ -48,10 +50,11 @@ class Known:
     missing: AbstractSet[str] = frozenset()
     changed: AbstractSet[str] = frozenset()
     loudness: Callable[[Sound], float | None] = lambda sound: None
+    seconds: Callable[[Placeable], float] = lambda made: 0.0
 
 
 class Uses:
-    """How many keyframes place each sound; a layer that is as it was is not counted again."""
+    """How often each sound is placed, fired, or a part; a layer that is as it was is known."""
 
     def __init__(self) -> None:
         self._counted: dict[str, tuple[tuple[Keyframe, ...], Counter[str]]] = {}
@@ -68,6 +71,13 @@ class Uses:
             counted[layer.id] = known
             total.update(known[1])
         self._counted = counted
+        total.update(d.sound for pad in project.pads for d in pad.does if isinstance(d, Fire))
+        for blend in project.blends:
+            total.update(part.sound for part in blend.parts)
+        for pool in project.pools:
+            total.update(part.sound for part in pool.parts)
+        for playlist in project.playlists:
+            total.update(part.sound for part in playlist.parts)
         return total
 
 
@@ -75,25 +85,25 @@ class ShelfSearch:
     """Finds sounds; what it has read of a sound it reads again only when that changes."""
 
     def __init__(self) -> None:
-        self._texts: dict[str, tuple[Sound, str]] = {}
-        self._lines: tuple[Sequence[Sound], list[str]] = ((), [])
+        self._texts: dict[str, tuple[Placeable, str]] = {}
+        self._lines: tuple[Sequence[Placeable], list[str]] = ((), [])
 
-    def text(self, sound: Sound) -> str:
+    def text(self, sound: Placeable) -> str:
         """All that is searched of a sound."""
         kept = self._texts.get(sound.id)
         if kept is not None and kept[0] is sound:
             return kept[1]
         parts = (sound.name, sound.code_name, sound.note, sound.folder, *sound.tags)
-        text = "\n".join((*parts, PurePath(sound.origin).name)).casefold()
+        text = "\n".join((*parts, PurePath(getattr(sound, "origin", "")).name)).casefold()
         self._texts[sound.id] = sound, text
         return text
 
-    def _all_texts(self, sounds: Sequence[Sound]) -> list[str]:
+    def _all_texts(self, sounds: Sequence[Placeable]) -> list[str]:
         if self._lines[0] is not sounds:
             self._lines = sounds, [self.text(sound) for sound in sounds]
         return self._lines[1]
 
-    def find(self, sounds: Sequence[Sound], wish: Wish, known: Known) -> list[Sound]:
+    def find(self, sounds: Sequence[Placeable], wish: Wish, known: Known) -> list[Placeable]:
         """The sounds in which all words occur and that pass the filter, in order."""
         found = list(sounds)
         for number, word in enumerate(wish.words.casefold().split()):
@@ -107,25 +117,26 @@ class ShelfSearch:
         return _ordered(found, wish.order, known)
 
 
-def _test(only: str, known: Known) -> Callable[[Sound], bool] | None:
+def _test(only: str, known: Known) -> Callable[[Placeable], bool] | None:
     if only.startswith(FOLDER):
         folder = only.removeprefix(FOLDER)
         return lambda sound: sound.folder == folder
     if only.startswith(TAG):
         tag = only.removeprefix(TAG)
         return lambda sound: tag in sound.tags
-    tests: dict[str, Callable[[Sound], bool]] = {
+    tests: dict[str, Callable[[Placeable], bool]] = {
         "unused": lambda sound: not known.uses.get(sound.id),
-        "long": lambda sound: sound.frames > LONG * sound.rate,
-        "mono": lambda sound: sound.channels == 1,
+        "made": lambda sound: not isinstance(sound, Sound),
+        "long": lambda sound: known.seconds(sound) > LONG,
+        "mono": lambda sound: isinstance(sound, Sound) and sound.channels == 1,
         "missing": lambda sound: sound.id in known.missing,
-        "linked": lambda sound: sound.kept == "linked",
+        "linked": lambda sound: isinstance(sound, Sound) and sound.kept == "linked",
         "changed": lambda sound: sound.id in known.changed,
     }
     return tests.get(only)
 
 
-def _alike(sounds: Sequence[Sound], found: list[Sound]) -> list[Sound]:
+def _alike(sounds: Sequence[Placeable], found: list[Placeable]) -> list[Placeable]:
     """Those of ``found`` that share their name, but for its numbering, with another sound."""
     groups = {sound.id: likeness(sound.name) for sound in sounds}
     sizes = Counter(groups.values())
@@ -133,13 +144,17 @@ def _alike(sounds: Sequence[Sound], found: list[Sound]) -> list[Sound]:
     return sorted(shared, key=lambda sound: (groups[sound.id], sound.name.casefold()))
 
 
-def _ordered(found: list[Sound], order: str, known: Known) -> list[Sound]:
-    keys: dict[str, Callable[[Sound], object]] = {
+def _ordered(found: list[Placeable], order: str, known: Known) -> list[Placeable]:
+    keys: dict[str, Callable[[Placeable], object]] = {
         "name": lambda sound: sound.name.casefold(),
-        "length": lambda sound: -sound.frames / sound.rate,
-        "loud": lambda sound: -(known.loudness(sound) or -99.0),
+        "length": lambda sound: -known.seconds(sound),
+        "loud": lambda sound: -(_loudness(sound, known) or -99.0),
         "uses": lambda sound: -known.uses.get(sound.id, 0),
         "folder": lambda sound: (not sound.folder, sound.folder.casefold(), sound.name.casefold()),
     }
     key = keys.get(order)
     return found if key is None else sorted(found, key=key)  # type: ignore[arg-type]
+
+
+def _loudness(made: Placeable, known: Known) -> float | None:
+    return known.loudness(made) if isinstance(made, Sound) else None

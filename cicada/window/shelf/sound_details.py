@@ -273,7 +273,7 @@ class SoundDetails(QFrame):
         frames = count(base.frame_from(samples), "frame")
         self._say("length", f"{seconds:.3f} s, {frames}; {count(used, 'use')}")
         names = {
-            "kind": {facts(sound) for sound in sounds},
+            "kind": {facts(sound, self._session.document.project) for sound in sounds},
             "level": {loudness_words(self._measuring.of(sound)) for sound in sounds},
             "ends": {ends_words(self._measuring.of(sound)) for sound in sounds},
             "kept": {self._kept_words(sound, one=len(sounds) == 1) for sound in sounds},

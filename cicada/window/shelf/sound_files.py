@@ -144,7 +144,11 @@ class SoundFiles(QObject):
         if len(chosen) != 1:
             self.notices.say("Choose one sound on the shelf first.")
             return None
-        return self.document.project.sound(chosen[0])
+        found = [sound for sound in self.document.project.sounds if sound.id == chosen[0]]
+        if not found:
+            self.notices.say("That is made of sounds; choose one of them.")
+            return None
+        return found[0]
 
     def other_take(self) -> None:
         """Ask for a file and use it as a take of the chosen sound."""

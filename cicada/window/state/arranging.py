@@ -95,7 +95,7 @@ class Arranging:
     def place(self, sound: str, cell: Cell) -> None:
         """Put a sound on a cell and show it; without a layer, on a new one named after it."""
         project, scene = self._document.project, self._session.scene
-        if all(sound != each.id for each in project.sounds):
+        if all(sound != each.id for each in project.all_placeables()):
             return
         layer = next((layer for layer in scene.layers if layer.id == cell.layer), None)
         before = keyframe_at(layer, cell.frame) if layer is not None else None

@@ -99,7 +99,7 @@ class Session(QObject):
         if kept != self.chosen:
             self.chosen = kept
             self.cell_changed.emit()
-        sounds = {sound.id for sound in project.sounds}
+        sounds = {made.id for made in project.all_placeables()}
         there = tuple(sound for sound in self.chosen_sounds if sound in sounds)
         self.choose_sounds(there, self.sound if self.sound in sounds else None)
 

@@ -1,0 +1,40 @@
+"""What is made of sounds, and what follows values, in words."""
+
+from collections.abc import Sequence
+
+from cicada.core.answers import Blend, Pool
+from cicada.core.coverage import Stretch
+from cicada.core.model import Placeable, Project
+from cicada.window.words.numbers import shown
+from cicada.window.words.quantities import count
+
+
+def kind_of(made: Placeable) -> str:
+    """What it is called: sound, blend, pool or playlist."""
+    return type(made).__name__.lower()
+
+
+def made_text(made: Placeable, project: Project) -> str:
+    """What something made of sounds is, in a few words."""
+    number = count(len(getattr(made, "parts", ())), "part")
+    if isinstance(made, Blend):
+        return f"blend of {number}, by {project.value(made.value).label}"
+    return f"{kind_of(made)} of {number}"
+
+
+def stretch_text(stretch: Stretch) -> str:
+    """The numbers of a stretch; the upper end belongs to it only where that is said."""
+    up = "to" if stretch.closed else "to below"
+    return f"{shown(stretch.low)} {up} {shown(stretch.high)}"
+
+
+def plays_text(stretch: Stretch, names: Sequence[str], made: Placeable | None) -> str:
+    """What a stretch of numbers plays."""
+    parts = [names[place] for place in stretch.parts]
+    if not parts:
+        return "nothing"
+    if isinstance(made, Blend) and len(parts) == 2:
+        return f"{parts[0]} goes over into {parts[1]}"
+    if isinstance(made, Pool) and len(parts) > 1:
+        return f"one of {', '.join(parts)}"
+    return ", ".join(parts)
