@@ -4,6 +4,8 @@ from collections.abc import Sequence
 from contextlib import suppress
 from hashlib import blake2b
 
+import numpy as np
+
 from cicada.core.in_a_row import ReadPart, blocks
 from cicada.core.lengths import Row
 from cicada.errors import CicadaError
@@ -32,8 +34,9 @@ def make_playlist(
     peaks = PeakGatherer()
     with suppress(CicadaError), cache.filling(channels, length) as target:
         for block in blocks(rows, length, rate, channels, read, AT_ONCE):
-            target.append(block)
-            peaks.append(block)
+            frames = np.ascontiguousarray(block.T)
+            target.append(frames)
+            peaks.append(frames)
         target.fit(length)
         cache.put(cache.peaks_key(key), peaks.peaks(length))
         target.key = key

@@ -88,6 +88,11 @@ class LowerHalf(QWidget):
         if self.side.isHidden():
             self.widen(None)
 
+    def open_details(self) -> None:
+        """Give the shelf the whole lower half, if it has not got it."""
+        if not self.picture.isHidden() or not self.card.isHidden() or self.side.isHidden():
+            self.widen(self.shelf)
+
     def show_details(self) -> None:
         """Give the shelf the whole lower half, where its details have room, or no more."""
         alone = self.picture.isHidden() and self.card.isHidden()

@@ -20,6 +20,7 @@ from cicada.window.widgets.drag import dragged_sound
 
 ALWAYS = "always"
 ROW_HEIGHT = 28
+RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
 class _Choosing(QStyledItemDelegate):
@@ -93,13 +94,17 @@ class PartsTable(QTableWidget):
                 if not column:
                     item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
                 else:
-                    item.setTextAlignment(
-                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-                    )
+                    item.setTextAlignment(RIGHT)
                 self.setItem(number, column, item)
         header = self.horizontalHeader()
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setDefaultAlignment(RIGHT)
+        head = self.horizontalHeaderItem(0)
+        if head is not None:
+            head.setTextAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
+        header.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for number in range(1, len(heads)):
+            self.setColumnWidth(number, 140 if number in choices else 110)
         self.setFixedHeight(min(8, max(2, len(rows))) * ROW_HEIGHT + header.sizeHint().height() + 6)
         if 0 <= row < len(rows):
             self.setCurrentCell(row, 0)

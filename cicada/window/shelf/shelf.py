@@ -254,7 +254,11 @@ class Shelf(QFrame):
             self._choose(before)
             self._take_choice()
         number, shown = len(self.model.all()), len(self.model.sounds)
-        text = count(number, "sound") if number else ""
+        sounds = len(self._session.document.project.sounds)
+        text = count(sounds, "sound") if number else ""
+        if number > sounds:
+            text += f" + {number - sounds}"
+            self._count.setToolTip(f"and {number - sounds} made of sounds")
         self._count.setText(text if shown == number else f"{shown} of {number}")
         self._empty.setText(NOTHING if not number else "No sound is like that.")
         self._empty.setVisible(shown == 0)
