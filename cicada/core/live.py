@@ -27,6 +27,11 @@ def awaiting(run: Run, rate: int) -> Run:
     return replace(run, press_points="wait", presses=(*run.presses, far))
 
 
+def going_on(run: Run, rate: int) -> Run:
+    """A live run as it goes on: waiting for the next press, if it waits for presses at all."""
+    return awaiting(run, rate) if run.press_points == "wait" else run
+
+
 def pressed_at_once(project: Project, run: Run, tables: Tables | None = None) -> Run:
     """The run with its presses so far; where it would then wait for good one comes at once."""
     tables = tables or Tables()
@@ -137,3 +142,15 @@ def same_moment(old: Plan, new: Plan, sample: int) -> int:
                         inside = min(inside, following - there - 1)
                     return there + inside
     return 0
+
+
+def standing_at(project: Project, scene_id: str, frame: int) -> tuple[Project, Run]:
+    """An otherwise empty film in which the picture stands at a press point on that frame.
+
+    What pads do is heard there as it would be, and values are what they are on that frame.
+    """
+    scene = project.scene(scene_id)
+    point = PressPoint(frame=min(frame, scene.length - 1))
+    alone = replace(scene, layers=(), picture=(), master=(), press_points=(point,))
+    run = Run(scene=scene_id, frame=point.frame, chase=False, press_points="wait")
+    return replace(project, scenes=(alone,)), run

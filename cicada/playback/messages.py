@@ -4,6 +4,7 @@ from typing import NamedTuple
 
 from msgspec import Struct
 
+from cicada.core.answers import Input
 from cicada.core.model import Project, Run
 from cicada.core.plan import Plan
 
@@ -56,6 +57,12 @@ class Pace(Struct, frozen=True, tag="pace"):
 
 class Press(Struct, frozen=True, tag="press"):
     """A press: where the picture waits for one it goes on."""
+
+
+class Give(Struct, frozen=True, tag="give"):
+    """A pad is pressed or a value moved in the run that is played; its moment is the player's."""
+
+    input: Input
 
 
 class Mute(Struct, frozen=True, tag="mute"):
@@ -126,7 +133,7 @@ class Quit(Struct, frozen=True, tag="quit"):
 
 
 Message = (
-    Load | Play | Repeat | Pace | Press | Mute | Meter | Step | Scrub | LetGo | Beep
+    Load | Play | Repeat | Pace | Press | Give | Mute | Meter | Step | Scrub | LetGo | Beep
     | UseDevice | Listen | Share | Stop | Quit
 )  # fmt: skip
 
@@ -135,6 +142,12 @@ class Pressed(Struct, frozen=True, tag="pressed"):
     """A press has been counted, at this run sample."""
 
     sample: int
+
+
+class Given(Struct, frozen=True, tag="given"):
+    """What was given has been counted, at its moment of the run."""
+
+    input: Input
 
 
 class Device(NamedTuple):
@@ -153,7 +166,7 @@ class Devices(Struct, frozen=True, tag="devices"):
     trouble: str = ""
 
 
-Report = Pressed | Devices
+Report = Pressed | Given | Devices
 
 IDLE, FILM, SCRUBBING, LISTENING, TESTING = range(5)
 

@@ -15,9 +15,12 @@ from typing import NamedTuple
 import numpy as np
 from msgspec.structs import replace
 
+from cicada.core.answers import Input
 from cicada.core.arrays import Samples
 from cicada.core.live import behind, pressed, same_moment
 from cicada.core.mix import Mixer
+from cicada.core.model import Run
+from cicada.core.plan import Plan
 from cicada.core.timebase import round_half_up
 from cicada.media.cache import SoundCache
 from cicada.playback.devices import Port, Ports
@@ -38,6 +41,8 @@ from cicada.playback.messages import (
     IDLE,
     SCRUBBING,
     Beep,
+    Give,
+    Given,
     LetGo,
     Listen,
     Load,
@@ -75,6 +80,11 @@ class _Moment(NamedTuple):
     sample: float
     pace: float
     plays: int
+
+
+OfTheFilm = Load | Play | Repeat | Pace | Press | Give | Mute
+Change = Callable[[Plan, Run, int], Run | None]
+"""A live run with something more from a sample on; None if it comes to nothing there."""
 
 
 class Player:
@@ -153,7 +163,7 @@ class Player:
 
     def _do(self, message: Message) -> None:
         match message:
-            case Load() | Play() | Repeat() | Pace() | Press() | Mute():
+            case Load() | Play() | Repeat() | Pace() | Press() | Give() | Mute():
                 self._about_the_film(message)
             case Meter(layer):
                 self._meters.choose(layer)
@@ -184,7 +194,7 @@ class Player:
             return None
         return Heard(stored, message.gain, message.start, message.shares)
 
-    def _about_the_film(self, message: Load | Play | Repeat | Pace | Press | Mute) -> None:
+    def _about_the_film(self, message: OfTheFilm) -> None:
         match message:
             case Load():
                 self._load(message)
@@ -202,6 +212,8 @@ class Player:
                     self._turn_to(self._film_from(self._here()))
             case Press():
                 self._press()
+            case Give(given):
+                self._give(given)
             case Mute(clips):
                 self._muted = clips
                 if self._loaded is not None:
@@ -352,7 +364,7 @@ class Player:
         if mine is not None and theirs is not None and behind(theirs, mine):
             # It was on its way when the last press came.
             run = replace(theirs, presses=mine.presses)
-            make = partial(self._preparing.with_presses, message, run, self._muted)
+            make = partial(self._preparing.with_inputs, message, run, self._muted)
         else:
             make = partial(self._preparing.mixers, message, self._muted)
         self._prepare(make, self._take_over)
@@ -379,7 +391,21 @@ class Player:
             self._turn_to(self._film_from(self._here()))
 
     def _press(self) -> None:
-        """Plan the run anew with a press at the first sample that can still be mixed with it.
+        """A press, at the first sample that can still be mixed with it."""
+        self._answer(pressed, Pressed)
+
+    def _give(self, given: Input) -> None:
+        """What is given counts from the first sample that can still be mixed with it."""
+
+        def with_it(plan: Plan, run: Run, at: int) -> Run | None:
+            if at >= plan.end:
+                return None
+            return replace(run, inputs=(*run.inputs, replace(given, at=at)))
+
+        self._answer(with_it, lambda at: Given(replace(given, at=at)))
+
+    def _answer(self, change: Change, said: Callable[[int], Report]) -> None:
+        """Plan the run anew as it is changed from the first sample that can still be mixed.
 
         Up to there the new plan has the same samples, so nothing is crossed over.
         """
@@ -387,20 +413,30 @@ class Player:
         if film is None or loaded is None or loaded.live is None or loaded.played is None:
             return
         here = film.at
-        run = pressed(loaded.played, loaded.live, here + self._ahead)
+        at = here + self._ahead
+        run = change(loaded.played, loaded.live, at)
         if run is not None:
-            make = partial(self._preparing.with_presses, loaded, run, self._muted)
-            self._prepare(make, partial(self._go_on, film, here, here + self._ahead))
+            make = partial(self._preparing.with_inputs, loaded, run, self._muted)
+            again = partial(self._answer, change, said)
+            self._prepare(make, partial(self._go_on, film, here, at, again, said))
 
-    def _go_on(self, film: Film, asked: int, at: int, ready: Ready) -> None:
-        """The run with a press at sample ``at``, asked for at another, is planned."""
+    def _go_on(
+        self,
+        film: Film,
+        asked: int,
+        at: int,
+        again: Callable[[], None],
+        said: Callable[[int], Report],
+        ready: Ready,
+    ) -> None:
+        """The run that is changed from sample ``at``, asked for at another, is planned."""
         gone_by = film.at - asked
         self._ahead = gone_by + gone_by // 2 + BLOCK if gone_by else 0
         if film is not self._film or film.at > at:
             # It goes round anew, or planning took longer than was thought.
-            self._press()
+            again()
             return
         self._use(ready)
         if self._mixer is not None:
             film.mixer, film.end = self._mixer, self._end()
-        self.reports.append(Pressed(at))
+        self.reports.append(said(at))

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
-from cicada.core.live import awaiting
+from cicada.core.live import going_on
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.placed import Tables
@@ -51,7 +51,7 @@ class Preparing:
             return Ready(load, drawn, drawn)
         return Ready(load, drawn, Mixer(load.played, load.project, sources, load.silent, muted))
 
-    def with_presses(self, load: Load, run: Run, muted: tuple[tuple[str, int], ...]) -> Ready:
-        """The same with its live run as another one, planned as far as its next press."""
-        played = plan(load.project, awaiting(run, load.project.rate), self._tables)
+    def with_inputs(self, load: Load, run: Run, muted: tuple[tuple[str, int], ...]) -> Ready:
+        """The same with its live run as another one, planned as far as its next input."""
+        played = plan(load.project, going_on(run, load.project.rate), self._tables)
         return self.mixers(replace(load, played=played, live=run), muted)

@@ -266,7 +266,9 @@ def test_what_is_heard_with_presses_is_the_render_of_the_run_with_them(film, blo
             player.step()
 
     first = plan(project, awaiting(Run(), RATE))
-    player.handle(Load(project, plan(project, Run()), film.files, played=first, live=Run()))
+    player.handle(
+        Load(project, plan(project, Run()), film.files, played=first, live=Run(press_points="wait"))
+    )
     passing(blocks + 1)
     player.handle(Play(0))
     passing(20)
@@ -377,7 +379,9 @@ def test_a_live_run_played_slower_is_over_when_its_film_is(film, at_pitch):
     player = Player(RecordingOutput(RATE), user_cache())
     project = replace(waiting_film(film), scenes=waiting_film(film).scenes[:1])
     first = plan(project, awaiting(Run(), RATE))
-    player.handle(Load(project, plan(project, Run()), film.files, played=first, live=Run()))
+    player.handle(
+        Load(project, plan(project, Run()), film.files, played=first, live=Run(press_points="wait"))
+    )
     player.handle(Pace(0.5, at_pitch=at_pitch))
     player.handle(Play(0))
     run(player, 150)

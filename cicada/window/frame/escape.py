@@ -33,7 +33,7 @@ class Escape:
         if self._trying.sound is not None:
             self._trying.let_go()
             return
-        sounding = self._transport.sounding
+        sounding = self._transport.sounding or self._transport.standing
         self._listening.stop()
         self._transport.stop()
         if sounding or self._deciding.close() or self._stop_drawing():

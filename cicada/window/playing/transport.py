@@ -10,17 +10,23 @@ from typing import Literal
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QSettings, Qt, QTimer, Signal
 
+from cicada.core.answers import Input
 from cicada.core.editing import Cell
-from cicada.core.live import point_waited_at
+from cicada.core.live import going_on, point_waited_at, standing_at
 from cicada.core.model import PressPoint
+from cicada.core.placements import heard_on
 from cicada.core.plan import Plan
+from cicada.core.planner import plan as plan_of
 from cicada.playback.messages import (
     FILM,
     LISTENING,
     TESTING,
     Beep,
     Devices,
+    Give,
+    Given,
     Listen,
+    Load,
     Message,
     Mute,
     Pace,
@@ -45,7 +51,7 @@ from cicada.window.state.session import Session
 PACES = (1.0, 0.5, 0.25)
 # So many plans may be on their way to what is audible.
 LOADS = 64
-Doing = Literal["nothing", "film", "listening", "testing"]
+Doing = Literal["nothing", "film", "listening", "testing", "standing"]
 DOES: dict[type, Doing] = {Play: "film", Listen: "listening", Beep: "testing"}
 
 
@@ -103,11 +109,17 @@ class Transport(QObject):
         self._timer.timeout.connect(self.follow)
         planning.planned.connect(self._planned)
         session.scene_chosen.connect(self._go_along)
+        session.playhead_placed.connect(self._leave_standing)
 
     @property
     def playing(self) -> bool:
         """Whether the film is being played."""
         return self.doing == "film"
+
+    @property
+    def standing(self) -> bool:
+        """Whether pads answer while the picture stands."""
+        return self.doing == "standing"
 
     @property
     def listening(self) -> bool:
@@ -141,7 +153,7 @@ class Transport(QObject):
     def load(self) -> None:
         """Hand the newest plan to the player."""
         planning = self._planning
-        if not self._link.there or not planning.heard:
+        if not self._link.there or not planning.heard or self.standing:
             return
         project = planning.project
         if not self._link.fits(project.rate):
@@ -150,7 +162,7 @@ class Transport(QObject):
             self._wanted_plays = 0
             self._begin_player(project.rate)
         self._loads += 1
-        self.layers[self._loads] = tuple(layer.id for _, layer in project.all_layers())
+        self.layers[self._loads] = tuple(heard_on(project))
         while len(self.layers) > LOADS:
             del self.layers[next(iter(self.layers))]
         self._link.send(load_of(planning, self._presence.standing.files, self._loads))
@@ -201,7 +213,7 @@ class Transport(QObject):
     @property
     def sounding(self) -> bool:
         """Whether anything is being played, or is about to be."""
-        return self.doing != "nothing" or self._wanted_frame is not None
+        return self.doing not in ("nothing", "standing") or self._wanted_frame is not None
 
     def play_from(self, frame: int) -> None:
         """Play from a frame of the scene shown."""
@@ -232,6 +244,7 @@ class Transport(QObject):
             self._play(Play(self.sample_of(frame, planning.played_plan)))
 
     def _play(self, message: Play | Listen | Beep) -> None:
+        self._leave_standing()
         self._link.send(message)
         self._begun = message
         self._outages.begins()
@@ -253,6 +266,7 @@ class Transport(QObject):
 
     def stop(self) -> None:
         """Silence everything."""
+        self._leave_standing()
         self._link.send(Stop())
         self._over()
 
@@ -309,7 +323,47 @@ class Transport(QObject):
 
     def send(self, message: Message) -> None:
         """Tell the player, if there is one."""
+        self._leave_standing()
         self._link.send(message)
+
+    def give(self, given: Input) -> bool:
+        """Give a pad or a value something to do in the run that plays; whether one does."""
+        if not self.playing or self._conditions.live is None:
+            return False
+        self._link.send(Give(given))
+        return True
+
+    def answer_standing(self, given: Input) -> None:
+        """Let a pad or a value answer as if the picture stood on this frame of an empty film.
+
+        It is heard and not kept.
+        """
+        self.start()
+        if not self.standing:
+            self._conditions.end()
+            self._stand()
+        self._link.send(Give(given))
+
+    def _stand(self) -> None:
+        planning = self._planning
+        project, run = standing_at(planning.project, self._session.scene_id, self._session.playhead)
+        made = plan_of(project, going_on(run, project.rate))
+        files = {sound: str(path) for sound, path in self._presence.standing.files.items()}
+        self._loads += 1
+        self.layers[self._loads] = tuple(heard_on(project))
+        silent = tuple(sorted(planning.silent))
+        self._link.send(Load(project, made, files, silent, self._loads, made, run))
+        self._play(Play(0))
+        self.doing = "standing"
+        self.state_changed.emit()
+
+    def _leave_standing(self) -> None:
+        """The film is what is played again."""
+        if self.standing:
+            self._link.send(Stop())
+            self.doing = "nothing"
+            self.load()
+            self.state_changed.emit()
 
     def press(self) -> bool:
         """Let the picture go on if it waits; whether it did."""
@@ -410,8 +464,10 @@ class Transport(QObject):
     def _take_reports(self, reports: Sequence[Report]) -> None:
         for report in reports:
             match report:
-                case Pressed(sample):
+                case Pressed(sample) if self.playing:
                     self._conditions.press(sample)
+                case Given(given) if self.playing:
+                    self._conditions.give(given)
                 case Devices():
                     self.devices.take(report)
 

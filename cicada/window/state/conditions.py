@@ -10,6 +10,7 @@ from typing import Literal, NamedTuple
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
+from cicada.core.answers import Input
 from cicada.core.live import waits_somewhere
 from cicada.core.model import DrawTime, Run, Scene
 from cicada.core.steady import MOST_PASSES
@@ -72,6 +73,8 @@ class Conditions(QObject):
         # Whether it is being drawn by hand on the sheet.
         self.drawing = False
         self.keeps_presses = False
+        # Whether pads answer: what is played is a live run then.
+        self.plays_pads = False
         # The run that is playing or was played last, with its presses.
         self.live: Run | None = None
         self._passes: int | None = None
@@ -172,7 +175,8 @@ class Conditions(QObject):
         if here == self._origin:
             return
         self._origin = here
-        had_presses = self.live is not None and self.live.presses
+        live = self.live
+        had_presses = live is not None and bool(live.presses or live.inputs)
         if not self._live_goes_on and not self.keeps_presses:
             self.live = None
         if self.from_playhead or had_presses or self.goes_live:
@@ -230,7 +234,7 @@ class Conditions(QObject):
 
     def _drawn(self) -> Run:
         live = self._live()
-        if live is not None and live.presses:
+        if live is not None and (live.presses or live.inputs):
             return replace(live, passes=self._as_far(1))
         shown = self.shown_pass if self.shown_pass != STEADY else MOST_PASSES + 2
         passes = self._as_far(shown)
@@ -250,14 +254,19 @@ class Conditions(QObject):
 
     @property
     def goes_live(self) -> bool:
-        """Whether playing waits for presses."""
-        project = self._session.document.project
-        return (
-            self.waits
-            and self.scope != "range"
-            and self.shown_pass == 1
-            and waits_somewhere(project)
-        )
+        """Whether playing waits for presses, or pads are played."""
+        apart = self.scope != "range" and self.shown_pass == 1
+        return apart and (self.plays_pads or self._waits_for_presses)
+
+    @property
+    def _waits_for_presses(self) -> bool:
+        return self.waits and waits_somewhere(self._session.document.project)
+
+    def play_pads(self, *, on: bool) -> None:
+        """Let pads answer while the film plays, or no more."""
+        if on != self.plays_pads:
+            self.plays_pads = on
+            self.changed.emit()
 
     def played(self) -> Played | None:
         """What is played, where it is not what is drawn."""
@@ -278,7 +287,7 @@ class Conditions(QObject):
         scene, frame = self._session.scene_id, self._session.playhead
         run = Run(
             scene=scene, frame=frame, only_scene=self.scope == "scene", passes=self._as_far(1),
-            chase=self.chase, press_points="wait",
+            chase=self.chase, press_points="wait" if self._waits_for_presses else "pass",
         )  # fmt: skip
         return Played(run, live=True)
 
@@ -298,7 +307,8 @@ class Conditions(QObject):
         """Draw and play a run with its presses."""
         self.scope, self.waits, self.keeps_presses = "film", True, True
         self.shown_pass, self.draw_time = 1, run.draw_time
-        self.live = replace(run, press_points="wait", scene=run.scene or self._session.scene_id)
+        waits = run.press_points if run.inputs else "wait"
+        self.live = replace(run, press_points=waits, scene=run.scene or self._session.scene_id)
         self._passes = run.passes
         self.changed.emit()
 
@@ -323,6 +333,12 @@ class Conditions(QObject):
         """A press has been counted at that run sample of the live run."""
         if self.live is not None:
             self.live = replace(self.live, presses=(*self.live.presses, sample))
+            self.changed.emit()
+
+    def give(self, given: Input) -> None:
+        """What was given has been counted, at its moment of the live run."""
+        if self.live is not None:
+            self.live = replace(self.live, inputs=(*self.live.inputs, given))
             self.changed.emit()
 
     def keep_presses(self, *, on: bool) -> None:

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from cicada.core.checks import Finding, check
 from cicada.core.editing import Edit
-from cicada.core.live import awaiting, pressed_at_once, seen_from_start, up_to_frame
+from cicada.core.live import going_on, pressed_at_once, seen_from_start, up_to_frame
 from cicada.core.model import Project, Run
 from cicada.core.placed import Tables
 from cicada.core.plan import Plan
@@ -129,7 +129,8 @@ class _Worker:
         drawn = run
         if run.presses or run.inputs:
             drawn = seen_from_start(project, run, self._tables) if whole else run
-            drawn = pressed_at_once(project, drawn, self._tables)
+            if drawn.press_points == "wait":
+                drawn = pressed_at_once(project, drawn, self._tables)
         made = plan(project, drawn, self._tables)
         played_plan = self._plan_played(project, played) if played is not None else made
         number: int | None = shown
@@ -144,7 +145,7 @@ class _Worker:
         run, tables = played.run, self._played_tables
         if played.last is not None:
             return plan(project, up_to_frame(project, run, played.last, tables), tables)
-        return plan(project, awaiting(run, project.rate), tables)
+        return plan(project, going_on(run, project.rate), tables)
 
 
 class Planning(QObject):
