@@ -412,9 +412,11 @@ class Player:
         loaded, film = self._loaded, self._film
         if film is None or loaded is None or loaded.live is None or loaded.played is None:
             return
-        here = film.at
-        at = here + self._ahead
-        run = change(loaded.played, loaded.live, at)
+        here, live = film.at, loaded.live
+        # What is given later counts no sooner than what was given before.
+        last = max((*live.presses, *(given.at for given in live.inputs)), default=0)
+        at = max(here + self._ahead, last)
+        run = change(loaded.played, live, at)
         if run is not None:
             make = partial(self._preparing.with_inputs, loaded, run, self._muted)
             again = partial(self._answer, change, said)

@@ -82,6 +82,7 @@ def run_window(file: Path | None) -> int:
     # The player's process starts after the first paint, so that the window is there sooner.
     QTimer.singleShot(0, window.transport.start)
     QTimer.singleShot(0, window.remote.begin)
+    window.pads.listen_to_keys(window)
     QTimer.singleShot(0, window.decoding.look)
     QTimer.singleShot(0, window.going_back.look)
 

@@ -92,6 +92,7 @@ def _the_shelf(p: Parts, menus: Menus) -> None:
     p.shelf.details_wanted.connect(p.lower_half.show_details)
     p.shelf.strip.summary_wanted.connect(p.imports.show_summary)
     p.on_shelf.details_wanted.connect(p.lower_half.show_details)
+    p.remote.other.connect(p.pads.told)
     p.making.made.connect(p.lower_half.open_details)
     p.on_shelf.to_be_seen.connect(p.lower_half.show_side)
     p.session.sounds_chosen.connect(lambda: menus.switch(p.on_shelf.possible()))

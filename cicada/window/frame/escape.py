@@ -4,6 +4,7 @@ from cicada.window.clip.deciding import Deciding
 from cicada.window.frame.lower_half import LowerHalf
 from cicada.window.picture.commands import PictureCommands
 from cicada.window.playing.listening import Listening
+from cicada.window.playing.pads import Pads
 from cicada.window.playing.transport import Transport
 from cicada.window.playing.trying import Trying
 from cicada.window.sheet.sheet import Sheet
@@ -21,10 +22,11 @@ class Escape:
         deciding: Deciding,
         pictures: PictureCommands,
         lower: LowerHalf,
+        pads: Pads,
     ) -> None:
         self._sheet, self._trying, self._transport = sheet, trying, transport
         self._listening, self._deciding = listening, deciding
-        self._pictures, self._lower = pictures, lower
+        self._pictures, self._lower, self._pads = pictures, lower, pads
 
     def silence(self) -> None:
         """Let go of what is dragged or tried out, else of what sounds, else of what is shown."""
@@ -36,6 +38,9 @@ class Escape:
         sounding = self._transport.sounding or self._transport.standing
         self._listening.stop()
         self._transport.stop()
+        if self._pads.played and not sounding:
+            self._pads.play(on=False)
+            return
         if sounding or self._deciding.close() or self._stop_drawing():
             return
         if self._sheet.on_opened.close():

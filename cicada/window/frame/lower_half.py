@@ -17,6 +17,7 @@ class LowerHalf(QWidget):
         shelf: QWidget,
         sounding: QWidget,
         meters: QWidget,
+        pads: QWidget,
     ) -> None:
         super().__init__()
         self.picture, self.card, self.shelf = picture, card, shelf
@@ -31,6 +32,7 @@ class LowerHalf(QWidget):
         self.side.addWidget(shelf)
         self.side.addWidget(sounding)
         self.side.addWidget(meters)
+        self.side.addWidget(pads)
         for part in (picture, card, self.side):
             self.parts.addWidget(part)
         self.parts.setSizes([404, 440, 390])
@@ -38,11 +40,14 @@ class LowerHalf(QWidget):
         self.parts.setMinimumHeight(card.minimumHeight() + 4)
         picture.setMinimumWidth(160)
         column.addWidget(self.parts, 1)
-        self._beside = {"Shelf": shelf, "Sounding now": sounding, "Meters": meters}
+        self._beside = {
+            "Shelf": shelf, "Sounding now": sounding, "Meters": meters, "Pads": pads
+        }  # fmt: skip
         tips = (
             "The sounds of the project",
             "What sounds at the playhead (Ctrl+4)",
             "Loudness and peaks of what is heard (Ctrl+9)",
+            "What the audience presses, and the values that answer (Ctrl+0)",
         )
         self.buttons: list[QPushButton] = []
         for (words, part), tip in zip(self._beside.items(), tips, strict=True):

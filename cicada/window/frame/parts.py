@@ -33,6 +33,8 @@ from cicada.window.playing.listening import Listening
 from cicada.window.playing.metering import Metering
 from cicada.window.playing.meters_panel import MetersPanel
 from cicada.window.playing.now_sounding import NowSounding
+from cicada.window.playing.pads import Pads
+from cicada.window.playing.pads_panel import PadsPanel
 from cicada.window.playing.rail import Rail
 from cicada.window.playing.remote import Remote
 from cicada.window.playing.scrubbing import Scrubbing
@@ -166,10 +168,20 @@ class Parts(QMainWindow):
         )  # fmt: skip
         self.sounding = NowSounding(self.session, self.planning, self.transport)
         self.meters = MetersPanel(self.session, self.metering)
+        self.pads = Pads(self.session, self.conditions, self.transport, self.sounds, self.notices)
+        self.pads_panel = PadsPanel(
+            self.session, self.conditions, self.pads, self.asking, self.notices
+        )
         self.menu_bar = QMenuBar()
         self.top = Top(self.session, self.planning, self.menu_bar, self.scenes)
         self.lower_half = LowerHalf(
-            self.rail, self.picture, self.card, self.shelf, self.sounding, self.meters
+            self.rail,
+            self.picture,
+            self.card,
+            self.shelf,
+            self.sounding,
+            self.meters,
+            self.pads_panel,
         )
         self.foot = Foot(self.document, self.lower_half.buttons)
         self.trouble = TroubleStrip(self.log)
@@ -230,6 +242,7 @@ class Parts(QMainWindow):
             self.deciding,
             self.on_picture,
             self.lower_half,
+            self.pads,
         )
 
         # What waits for a timer, a signal or another program ends with the window.

@@ -28,6 +28,8 @@ class Remote(QObject):
     told = Signal(str)
     raise_wanted = Signal()
     quit_wanted = Signal()
+    # An OSC message that is none of ours, with its arguments.
+    other = Signal(str, tuple)
 
     def __init__(self, session: Session, transport: Transport, metering: Metering) -> None:
         super().__init__()
@@ -114,6 +116,8 @@ class Remote(QObject):
                     return
                 self._session.show_scene(scene)
             self._go_to(frame)
+        elif not address.startswith("/cicada/"):
+            self.other.emit(address, arguments)
 
     def _go_to(self, frame: int) -> None:
         """Put the playhead on a frame of the scene, and play on there if it plays."""

@@ -123,6 +123,8 @@ class CoverageTable(QWidget):
         while (item := self._grid.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
+                # It is freed later, and must not be seen until then.
+                widget.hide()
                 widget.deleteLater()
         self.closing.clear()
         for row, (stretch, text) in enumerate(zip(stretches, words, strict=True)):

@@ -36,9 +36,9 @@ class Making(QObject):
     def entries(self) -> list[Action | None]:
         """The entries of the Shelf menu."""
         return [
-            ("make_pool", "Make a pool of them", "Ctrl+Alt+P", self.make_pool),
-            ("make_blend", "Make a blend of them", "Ctrl+Alt+B", self.make_blend),
-            ("make_playlist", "Make a playlist of them", "Ctrl+Alt+R", self.make_playlist),
+            ("make_pool", "Make a pool of them", "Ctrl+Alt+1", self.make_pool),
+            ("make_blend", "Make a blend of them", "Ctrl+Alt+2", self.make_blend),
+            ("make_playlist", "Make a playlist of them", "Ctrl+Alt+3", self.make_playlist),
         ]
 
     def make_pool(self) -> None:

@@ -38,3 +38,11 @@ def plays_text(stretch: Stretch, names: Sequence[str], made: Placeable | None) -
     if isinstance(made, Pool) and len(parts) > 1:
         return f"one of {', '.join(parts)}"
     return ", ".join(parts)
+
+
+def deeds_text(deeds: Sequence[str]) -> str:
+    """What a pad does, as a sentence without its end."""
+    if not deeds:
+        return "Does nothing yet"
+    said = deeds[0] if len(deeds) == 1 else f"{', '.join(deeds[:-1])}, and {deeds[-1]}"
+    return said[0].upper() + said[1:]

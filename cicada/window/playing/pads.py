@@ -1,0 +1,182 @@
+"""Pads as they are played: by click, by key, by OSC; what was pressed is kept with its run."""
+
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QComboBox, QLineEdit, QWidget
+from typing_extensions import override
+
+from cicada.core.answers import Fire, Input, Pad
+from cicada.core.needs import sounds_in
+from cicada.remote.osc_packets import Argument
+from cicada.window.playing.transport import Transport
+from cicada.window.state.conditions import Conditions
+from cicada.window.state.notices import Notices
+from cicada.window.state.session import Session
+from cicada.window.state.sounds import Sounds
+
+# Seconds over which a slider's newest place is reached, and milliseconds between two.
+GLIDE, OFTEN = 0.03, 25
+# What has text or rows of its own keeps its keys.
+TYPED_INTO = (QLineEdit, QAbstractSpinBox, QComboBox)
+# These keys never go to pads.
+NEVER = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape)
+
+
+class Pads(QObject):
+    """Whether pads are played, and what makes them act; ``changed`` comes when either differs.
+
+    ``pressed`` comes with the id of a pad that is being pressed.
+    """
+
+    changed = Signal()
+    pressed = Signal(str)
+
+    def __init__(
+        self,
+        session: Session,
+        conditions: Conditions,
+        transport: Transport,
+        sounds: Sounds,
+        notices: Notices,
+    ) -> None:
+        super().__init__()
+        self._session, self._conditions = session, conditions
+        self._transport, self._sounds, self._notices = transport, sounds, notices
+        self._window: QWidget | None = None
+        # Where each slider is to go, as long as that has not been told.
+        self._newest: dict[str, float] = {}
+        self.numbers: dict[str, float] = {}
+        self._telling = QTimer(self)
+        self._telling.setInterval(OFTEN)
+        self._telling.timeout.connect(self._tell_newest)
+        session.document.changed.connect(self._keep_up)
+
+    @property
+    def played(self) -> bool:
+        """Whether keys go to pads and what is played is a live run."""
+        return self._conditions.plays_pads
+
+    def play(self, *, on: bool) -> None:
+        """Let keys go to pads, or back to the window."""
+        if on == self.played:
+            return
+        if on and not self._session.document.project.pads:
+            self._notices.say("There is no pad yet; add one first.")
+            self.changed.emit()
+            return
+        if self._transport.playing:
+            self._transport.stop()
+        self._conditions.play_pads(on=on)
+        self._notices.say(
+            "Keys go to the pads now; Esc gives them back."
+            if on
+            else "Keys are the window's again."
+        )
+        self.changed.emit()
+
+    def _keep_up(self) -> None:
+        project = self._session.document.project
+        there = {value.id for value in project.values}
+        self.numbers = {value: number for value, number in self.numbers.items() if value in there}
+        self._newest = {value: number for value, number in self._newest.items() if value in there}
+        if self.played and not project.pads:
+            self.play(on=False)
+        self.changed.emit()
+
+    # -- what is done --------------------------------------------------------------------------
+
+    def press(self, pad: str) -> None:
+        """Press a pad: it counts in the run that plays, or is heard where the picture stands."""
+        self.pressed.emit(pad)
+        self._give(Input(at=0, pad=pad))
+
+    def _give(self, given: Input) -> None:
+        if self._transport.playing:
+            if not self._transport.give(given):
+                self._notices.say("This run is played as it is; switch “Play the pads” on first.")
+            return
+        self._transport.answer_standing(given)
+
+    def move(self, value: str, number: float) -> None:
+        """A slider is moved: its newest place is what counts, a few times in a frame at most."""
+        self.numbers[value] = number
+        self._newest[value] = number
+        if not self._telling.isActive():
+            self._tell_newest()
+            self._telling.start()
+
+    def let_go(self, value: str) -> None:
+        """Let a value follow its line again."""
+        self._newest.pop(value, None)
+        self.numbers.pop(value, None)
+        self._give(Input(at=0, value=value, to=None, over=GLIDE))
+        self.changed.emit()
+
+    def _tell_newest(self) -> None:
+        if not self._newest:
+            self._telling.stop()
+            return
+        newest, self._newest = self._newest, {}
+        for value, number in newest.items():
+            self._give(Input(at=0, value=value, to=number, over=GLIDE))
+
+    def told(self, address: str, arguments: tuple[Argument, ...]) -> None:
+        """An OSC message: the first pad of that address is pressed; 0 is a release."""
+        if arguments and not isinstance(arguments[0], str) and not arguments[0]:
+            return
+        for pad in self._session.document.project.pads:
+            if pad.message == address and not pad.off:
+                self.press(pad.id)
+                return
+
+    # -- what is known -------------------------------------------------------------------------
+
+    def not_ready(self, pad: Pad) -> list[str]:
+        """The names of the sounds a pad may play that are not decoded yet."""
+        project = self._session.document.project
+        found = [
+            sound
+            for deed in pad.does
+            if isinstance(deed, Fire)
+            for sound in sorted(sounds_in(project, deed.sound))
+            if self._sounds.peaks(sound) is None
+        ]
+        return [project.sound(sound).label for sound in dict.fromkeys(found)]
+
+    # -- keys ----------------------------------------------------------------------------------
+
+    def listen_to_keys(self, window: QWidget) -> None:
+        """Take the keys of a window while pads are played."""
+        self._window = window
+        application = QApplication.instance()
+        if application is not None:
+            application.installEventFilter(self)
+
+    @override
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        kinds = (QEvent.Type.ShortcutOverride, QEvent.Type.KeyPress)
+        if not self.played or event.type() not in kinds or not isinstance(event, QKeyEvent):
+            return False
+        pad = self._pad_of(event)
+        if pad is None:
+            return False
+        if event.type() == QEvent.Type.ShortcutOverride:
+            event.accept()
+        elif not event.isAutoRepeat():
+            # A held key counts once.
+            self.press(pad.id)
+        return True
+
+    def _pad_of(self, event: QKeyEvent) -> Pad | None:
+        """The pad whose key that is, if keys go to pads now."""
+        focus = QApplication.focusWidget()
+        window = self._window
+        if window is None or not window.isActiveWindow() or isinstance(focus, TYPED_INTO):
+            return None
+        held = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        if event.key() in NEVER or held not in (
+            Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier,
+        ):  # fmt: skip
+            return None
+        pads = self._session.document.project.pads
+        return next((p for p in pads if p.key and p.key == event.text() and not p.off), None)
