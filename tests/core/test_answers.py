@@ -1,0 +1,281 @@
+"""What answers: coverage and gaps, edits that keep the rules, readings at their edges."""
+
+from fractions import Fraction
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from cicada.core.answer_edits import (
+    ChangeRun,
+    DrawValue,
+    ForgetRun,
+    KeepRun,
+    MovePad,
+    PutBlend,
+    PutPad,
+    PutValue,
+    RemovePad,
+    RemoveValue,
+)  # fmt: skip
+from cicada.core.answers import (
+    Blend,
+    BlendPart,
+    Fire,
+    Follows,
+    GlideDeed,
+    Input,
+    Pad,
+    Playlist,
+    PlaylistPart,
+    Pool,
+    PoolPart,
+    Value,
+    Watch,
+)  # fmt: skip
+from cicada.core.checks import check
+from cicada.core.coverage import (
+    blend_coverage,
+    gap_closed,
+    gaps,
+    pool_coverage,
+    ranges_over,
+    watch_coverage,
+)  # fmt: skip
+from cicada.core.exact import ExactLine, ExactRange, grained
+from cicada.core.following import blend_gain
+from cicada.core.in_a_row import blocks
+from cicada.core.lengths import Lengths
+from cicada.core.making import making_blend, with_part, with_part_moved, without_part
+from cicada.core.model import KeptRun, Layer, Sound, empty_project
+from cicada.core.picking import picked
+from cicada.core.scene_edits import ChangeProject, ChangeScene, RemoveScene
+from cicada.core.shelf_edits import RemoveSounds, ReplaceSound
+from cicada.errors import BadEdit
+from tests.core.slow_mix import in_a_row
+
+SOUNDS = tuple(
+    Sound(id=f"s{n}", name=f"Sound {n}", frames=4800 * (n + 1), rate=48000, channels=1)
+    for n in range(4)
+)
+STORM = Value(id="v", name="Storm")
+
+
+def pool(*ranges):
+    parts = tuple(
+        PoolPart(sound=f"s{n}", value=None if each is None else "v", range=each)
+        for n, each in enumerate(ranges)
+    )
+    return Pool(id="po", name="Thunder", parts=parts)
+
+
+def film(**changes):
+    return replace(empty_project("x"), sounds=SOUNDS, values=(STORM,), **changes)
+
+
+ends = st.sampled_from((-0.5, 0.0, 0.2, 0.25, 0.5, 0.8, 1.0, 1.5))
+ranges = st.tuples(ends, ends).filter(lambda pair: pair[0] < pair[1])
+
+
+@given(st.lists(st.one_of(st.none(), ranges), min_size=1, max_size=4), st.fractions(0, 1))
+def test_a_stretch_of_the_table_says_what_is_open_at_each_of_its_numbers(given_ranges, at):
+    found = ranges_over(STORM, given_ranges)
+    here = next(s for s in found if at < Fraction(str(s.high)) or s.closed)
+    wanted = tuple(
+        n for n, each in enumerate(given_ranges)
+        if each is None or at in ExactRange(*each, STORM.high)
+    )  # fmt: skip
+    # An end at which a range that stops there is open for that one number alone is left out.
+    assert here.parts == wanted or at == 1
+
+
+def test_a_gap_is_found_and_closed_from_below_and_at_the_lowest_end_from_above():
+    made = pool((0.1, 0.4), (0.6, 1.0))
+    project = film(pools=(made,))
+    assert [(gap.low, gap.high) for _, gap in gaps(project, made)] == [(0.0, 0.1), (0.4, 0.6)]
+    for _, gap in gaps(project, made):
+        made = gap_closed(project, made, gap)
+    assert [part.range for part in made.parts] == [(0.0, 0.6), (0.6, 1.0)]
+    assert gaps(film(pools=(made,)), made) == []
+
+
+def test_a_pool_with_a_part_that_is_always_open_has_no_gap():
+    made = pool((0.1, 0.4), None)
+    assert gaps(film(pools=(made,)), made) == []
+
+
+def test_a_blend_sounds_alone_outside_and_goes_over_between():
+    blend = Blend(
+        id="b", value="v",
+        parts=(BlendPart(sound="s0", at=0.25), BlendPart(sound="s1", at=0.75)),
+    )  # fmt: skip
+    found = blend_coverage(film(blends=(blend,)), blend)
+    assert [(s.low, s.high, s.parts) for s in found] == [
+        (0.0, 0.25, (0,)), (0.25, 0.75, (0, 1)), (0.75, 1.0, (1,)),
+    ]  # fmt: skip
+
+
+def test_watches_over_one_value_are_in_one_table():
+    pads = tuple(
+        Pad(id=f"p{n}", watch=Watch(value="v", enters=enters))
+        for n, enters in enumerate(((0.0, 0.5), (0.4, 1.0)))
+    )
+    found = watch_coverage(film(pads=(*pads, Pad(id="q"))), "v")
+    assert [s.parts for s in found] == [(0,), (0, 1), (1,)]
+
+
+@given(st.floats(0, 1), st.sampled_from(("power", "linear")), st.integers(2, 5))
+def test_the_gains_of_a_blend_keep_its_level(number, curve, count):
+    parts = tuple(BlendPart(sound=f"s{n}", at=n / (count - 1)) for n in range(count))
+    blend = Blend(id="b", value="v", curve=curve, parts=parts)
+    gains = [float(blend_gain(blend, n)(np.array([number]))[0]) for n in range(count)]
+    total = sum(gain**2 for gain in gains) if curve == "power" else sum(gains)
+    assert total == pytest.approx(1)
+    assert sum(gain > 0 for gain in gains) <= 2
+
+
+@given(st.lists(st.integers(1, 9), min_size=1, max_size=5), st.fractions(0, 1))
+def test_what_is_drawn_is_the_first_whose_share_reaches_that_far(weights, at):
+    shares = [Fraction(weight) for weight in weights]
+    place = picked(shares, at)
+    before, total = sum(shares[:place]), sum(shares)
+    assert before <= at * total or place == 0
+    assert at * total < before + shares[place] or place == len(shares) - 1
+
+
+def test_a_line_of_two_points_at_one_place_holds_the_later_from_there():
+    line = ExactLine(((0.0, 1.0), (2.0, 3.0), (2.0, 0.5), (4.0, 0.5, "step"), (5.0, 1.0)))
+    assert line.at(Fraction(-1)) == 1
+    assert line.at(Fraction(2)) == Fraction(1, 2)
+    assert line.at(Fraction(9, 2)) == Fraction(1, 2)
+    assert line.at(Fraction(9)) == 1
+    assert grained(Fraction(1, 2**33)) == Fraction(1, 2**32)
+
+
+@pytest.mark.parametrize("size", [1, 7, 1000, 10**6])
+def test_a_playlist_in_blocks_is_the_playlist(size):
+    noise = np.random.default_rng(1)
+    wholes = {s.id: noise.uniform(-1, 1, (1, s.frames)).astype(np.float32) for s in SOUNDS[:2]}
+    parts = (
+        PlaylistPart(sound="s1", loops=2, tail=0.08), PlaylistPart(sound="s0", tail=9.0),
+    )  # fmt: skip
+    playlist = Playlist(id="pl", parts=parts)
+    lengths = Lengths(film(playlists=(playlist,)))
+
+    def read(sound, first, last):
+        return wholes[sound][:, first:last]
+
+    made = blocks(lengths.rows(playlist), lengths["pl"], 48000, 1, read, size)
+    wanted = in_a_row(playlist, film(), wholes)
+    assert np.concatenate(list(made), axis=1) == pytest.approx(wanted, abs=1e-6)
+
+
+# -- edits -----------------------------------------------------------------------------------------
+
+
+def played(**changes):
+    """A film in which everything there is depends on one value."""
+    blend = Blend(
+        id="b", value="v", parts=(BlendPart(sound="s0", at=0.0), BlendPart(sound="s1", at=1.0))
+    )
+    pads = (
+        Pad(
+            id="p", name="Lamp", watch=Watch(value="v", enters=(0.0, 1.0)),
+            follows=Follows(value="v", points=((0.0, 1.0),)),
+            does=(Fire(sound="s2"), GlideDeed(value="v", to=1.0)),
+        ),
+    )  # fmt: skip
+    runs = (KeptRun(name="one", inputs=(Input(at=9, pad="p"), Input(at=9, value="v", to=1.0))),)
+    made = film(blends=(blend,), pools=(pool((0.0, 1.0)),), pads=pads, runs=runs, **changes)
+    return DrawValue(scene="sc1", value="v", line=((0.0, 1.0),)).apply(made)
+
+
+def test_a_value_that_a_blend_follows_stays_and_otherwise_goes_with_all_that_follows_it():
+    with pytest.raises(BadEdit, match="follows it"):
+        RemoveValue(value="v").apply(played())
+    left = RemoveValue(value="v").apply(replace(played(), blends=()))
+    (pad,), (scene,) = left.pads, left.scenes
+    assert (pad.watch, pad.follows, pad.does) == (None, None, (Fire(sound="s2"),))
+    assert (scene.value_lines, left.pools[0].parts[0].range) == ({}, None)
+    assert left.runs[0].inputs == (Input(at=9, pad="p"),)
+    assert RemovePad(pad="p").apply(left).runs[0].inputs == ()
+
+
+def test_what_breaks_a_rule_is_refused_and_changes_nothing():
+    project = film()
+    wrong = Blend(
+        id="b", value="v", parts=(BlendPart(sound="s0", at=1.0), BlendPart(sound="s1", at=0.0))
+    )
+    for edit in (
+        PutBlend(blend=wrong),
+        PutValue(value=Value(id="w", low=1.0, high=0.0)),
+        PutPad(pad=Pad(id="s0")),
+        PutPad(pad=Pad(id="p", does=(Fire(sound="nothing"),))),
+        DrawValue(scene="sc1", value="gone", line=()),
+        RemovePad(pad="gone"),
+        MovePad(pad="gone", to=0),
+        ForgetRun(name="gone"),
+        RemoveValue(value="gone"),
+    ):
+        with pytest.raises(BadEdit):
+            edit.apply(project)
+
+
+def test_kept_runs_have_names_of_their_own_and_are_changed_and_forgotten():
+    project = KeepRun(run=KeptRun(name="two")).apply(played())
+    with pytest.raises(BadEdit, match="kept already"):
+        KeepRun(run=KeptRun(name="two")).apply(project)
+    with pytest.raises(BadEdit, match="kept already"):
+        ChangeRun(name="two", run=KeptRun(name="one")).apply(project)
+    renamed = ChangeRun(name="two", run=KeptRun(name="three")).apply(project)
+    assert [run.name for run in renamed.runs] == ["one", "three"]
+    assert [run.name for run in ForgetRun(name="one").apply(renamed).runs] == ["three"]
+
+
+def test_kept_runs_are_taken_along_as_the_film_changes():
+    project = KeepRun(run=KeptRun(name="late", frame=200, presses=(48000,))).apply(played())
+    shorter = ChangeScene(scene="sc1", changes={"length": 100}).apply(project)
+    assert shorter.runs[1].frame == 99
+    other = ChangeProject(changes={"rate": 24000}).apply(project)
+    assert (other.runs[1].presses, other.runs[0].inputs[0].at) == ((24000,), 5)
+    second = replace(project.scenes[0], id="sc2", layers=(Layer(id="m", keyframes=()),))
+    two = replace(project, scenes=(second, project.scenes[0]))
+    two = KeepRun(run=KeptRun(name="there", scene="sc2")).apply(two)
+    assert [run.name for run in RemoveScene(scene="sc2").apply(two).runs] == ["one", "late"]
+
+
+def test_a_sound_that_is_a_part_is_removed_there_only_where_that_is_meant():
+    project = played()
+    with pytest.raises(BadEdit, match="as a part"):
+        RemoveSounds(sounds=("s0",)).apply(project)
+    with pytest.raises(BadEdit, match="at least 2"):
+        RemoveSounds(sounds=("s1",), from_parts=True).apply(project)
+    left = RemoveSounds(sounds=("s2",)).apply(project)
+    assert left.pads[0].does == (GlideDeed(value="v", to=1.0),)
+    other = ReplaceSound(sound="s2", by="b").apply(project)
+    assert other.pads[0].does[0] == Fire(sound="b")
+
+
+def test_parts_are_added_above_moved_and_taken_out():
+    project = film()
+    edit, own = making_blend(project, ["s0", "s1", "s2"], "v")
+    (blend,) = edit.apply(project).blends
+    assert (blend.id, blend.name) == (own, "Sound")
+    assert [part.at for part in blend.parts] == [0.0, 0.5, 1.0]
+    assert with_part(blend, "s3").parts[-1] == BlendPart(sound="s3", at=1.5)
+    moved = with_part_moved(blend, 0, 2)
+    assert [(part.sound, part.at) for part in moved.parts] == [
+        ("s1", 0.0), ("s2", 0.5), ("s0", 1.0),
+    ]  # fmt: skip
+    with pytest.raises(BadEdit, match="at least two"):
+        without_part(without_part(blend, 0), 0)
+
+
+def test_checks_name_gaps_unequal_parts_and_pads_with_one_key():
+    pads = (Pad(id="p", name="One", key="a"), Pad(id="q", name="Two", key="a"))
+    made = replace(played(), pools=(pool((0.2, 1.0)),), pads=pads, runs=())
+    kinds = [finding.kind for finding in check(made)]
+    assert {"pool-gap", "unequal-parts", "same-pad"} <= set(kinds)
+    assert pool_coverage(made, made.pools[0], "v")[0].parts == ()
