@@ -199,10 +199,14 @@ class Following:
         self._parts: dict[str, list[FollowedGain]] = {}
         self._layers: dict[str, FollowedGain] = {}
 
-    def _followed(self, value: str, gain: Gain) -> FollowedGain:
+    def track(self, value: str) -> ValueTrack:
+        """What a value is along the run."""
         if value not in self._tracks:
             self._tracks[value] = ValueTrack(self._motion, self._project, value)
-        return FollowedGain(self._tracks[value], gain, self._motion.ramp)
+        return self._tracks[value]
+
+    def _followed(self, value: str, gain: Gain) -> FollowedGain:
+        return FollowedGain(self.track(value), gain, self._motion.ramp)
 
     def parts(self, played: str, layer: Layer) -> list[tuple[str, list[FollowedGain]]]:
         """The sounds that what is played is made of, each with the gains it follows there."""

@@ -26,6 +26,7 @@ from cicada.window.drawing.rulers import (
 from cicada.window.drawing.shapes import AlignLeft, Shapes
 from cicada.window.drawing.traced import Trace
 from cicada.window.drawing.traces import EVERYWHERE, Extent, Row
+from cicada.window.drawing.value_lane import ValueLane, paint_value_lane
 from cicada.window.drawing.view import SheetView
 from cicada.window.drawing.waveform import columns_image
 from cicada.window.drawing.way_paint import paint_way_lanes
@@ -285,6 +286,9 @@ class _Sheet:
         p, view, top, tall = self.p, self.view, self.layout.foot, self.layout.mix
         if view.drawing is not None:
             paint_draw_lane(p, view, DrawLane(self.layout, view.drawing, 1 / view.base.fps))
+            return
+        if view.value is not None:
+            paint_value_lane(p, view, ValueLane(self.layout, *view.value))
             return
         end = max(HEAD, min(view.width, round(self.end_x)))
         p.fillRect(0, top, end, tall, theme.CARD)

@@ -6,10 +6,12 @@ from typing import Protocol
 
 from PySide6.QtGui import QImage
 
+from cicada.core.answers import Value
 from cicada.core.arrays import Read
 from cicada.core.editing import Cell
 from cicada.core.model import Project
 from cicada.core.timebase import Timebase
+from cicada.core.values import Line
 from cicada.deliver.mix_peaks import MixPeaks
 from cicada.media.peaks import Peaks
 from cicada.window.drawing.layout import SheetLayout
@@ -72,6 +74,8 @@ class SheetView:
     ways: WayLanes | None = None
     # The seconds each frame takes to draw, where that is drawn by hand.
     drawing: Sequence[float] | None = None
+    # A value whose line is drawn by hand, with that line.
+    value: tuple[Value, Line] | None = None
     # By how many seconds a sound may be ahead before it is said; None: by a frame.
     tolerance: float | None = None
     points: Mapping[str, frozenset[int]] = field(default_factory=dict)

@@ -56,8 +56,9 @@ class Escape:
             session.choose(None)
 
     def _stop_drawing(self) -> bool:
-        """Draw the draw time no more; whether it was."""
+        """Draw neither the draw time nor a value any more; whether it was."""
         conditions = self._sheet.conditions
-        was = conditions.drawing
+        was = conditions.drawing or bool(conditions.drawn_value)
         conditions.draw_by_hand(on=False)
+        conditions.draw_value("")
         return was

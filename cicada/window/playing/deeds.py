@@ -21,7 +21,7 @@ IF_SOUNDING = [
 ]
 HUSHES = [("pad", "this pad"), ("sound", "one sound"), ("all", "everything")]
 WHEN = [("now", "at once"), ("over", "when the sound is over")]
-WIDE, NARROW = 190, 84
+WIDE, NARROW = 150, 56
 
 
 class DeedLine(QWidget):
@@ -36,7 +36,7 @@ class DeedLine(QWidget):
         self._units = lambda: TimeUnits(project.timebase.fps)
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(0, 0, 0, 0)
-        self._row.setSpacing(6)
+        self._row.setSpacing(4)
         if isinstance(deed, Fire):
             self._fire(deed)
         elif isinstance(deed, HushDeed):
@@ -47,7 +47,9 @@ class DeedLine(QWidget):
             self._word("lets the picture go on")
             self._box("when", WHEN, deed.when, lambda when: replace(deed, when=when))
         self._row.addStretch(1)
-        out = QPushButton("Remove")
+        out = QPushButton("×")
+        out.setFixedWidth(36)
+        out.setAccessibleName("remove this deed")
         out.setToolTip("The pad does this no more")
         out.clicked.connect(self.removed)
         self._row.addWidget(out)
@@ -61,11 +63,13 @@ class DeedLine(QWidget):
         box = QComboBox()
         box.setAccessibleName(name)
         box.setMaximumWidth(WIDE)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(2)
         for value, words in options:
             box.addItem(words, value)
         box.setCurrentIndex(box.findData(now))
         box.activated.connect(lambda index: self.changed.emit(make(box.itemData(index))))
-        self._row.addWidget(box)
+        self._row.addWidget(box, 10)
 
     def _seconds(self, name: str, now: float, make: Callable[[float], Deed]) -> None:
         field = QuantityField(name, time(self._units))

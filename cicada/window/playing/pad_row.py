@@ -24,7 +24,7 @@ from cicada.window.widgets.rows import soft
 from cicada.window.words.answers import deeds_text
 from cicada.window.words.numbers import read, shown
 
-PAD_WIDTH, LIT = 132, 160
+PAD_WIDTH, LIT = 120, 160
 
 
 class PadRow(QFrame):
@@ -100,9 +100,7 @@ class PadRow(QFrame):
 
     def _settings(self, column: QVBoxLayout) -> None:
         pad = self.pad
-        row = QHBoxLayout()
-        row.setSpacing(6)
-        self.name = self._text("name", pad.name, 120)
+        self.name = self._text("name", pad.name, 132)
         self.name.editingFinished.connect(
             lambda: self._set("rename the pad", name=self.name.text().strip())
         )
@@ -120,21 +118,26 @@ class PadRow(QFrame):
         self.level.setFixedWidth(86)
         self.level.set_value(pad.level)
         self.level.chosen.connect(lambda level: self._set("the pad's level", level=level))
-        for words, field in (
-            ("called", self.name), ("key", self.key), ("OSC", self.message), ("level", self.level),
-        ):  # fmt: skip
-            row.addWidget(soft(words))
-            row.addWidget(field)
-        row.addStretch(1)
-        column.addLayout(row)
+        for line in (
+            (("called", self.name), ("key", self.key)),
+            (("OSC", self.message), ("level", self.level)),
+        ):
+            row = QHBoxLayout()
+            row.setSpacing(6)
+            for words, field in line:
+                row.addWidget(soft(words))
+                row.addWidget(field)
+            row.addStretch(1)
+            column.addLayout(row)
         for number, deed in enumerate(pad.does):
-            line = DeedLine(self.project, deed)
-            line.changed.connect(lambda made, number=number: self._put(number, made))
-            line.removed.connect(lambda number=number: self._put(number, None))
-            column.addWidget(line)
-            self.lines.append(line)
+            does = DeedLine(self.project, deed)
+            does.changed.connect(lambda made, number=number: self._put(number, made))
+            does.removed.connect(lambda number=number: self._put(number, None))
+            column.addWidget(does)
+            self.lines.append(does)
         column.addLayout(self._adding())
         column.addLayout(self._acting())
+        column.addLayout(self._last())
 
     def _text(self, name: str, text: str, width: int) -> QLineEdit:
         field = QLineEdit(text)
@@ -149,9 +152,9 @@ class PadRow(QFrame):
         sound = next((made.id for made in self.project.all_placeables()), None)
         value = next((value.id for value in self.project.values), None)
         makers: list[tuple[str, Callable[[], Deed] | None]] = [
-            ("Fire a sound", None if sound is None else lambda: Fire(sound=sound)),
+            ("Fire", None if sound is None else lambda: Fire(sound=sound)),
             ("Silence", HushDeed),
-            ("Move a value", None if value is None else lambda: GlideDeed(value=value, to=1.0)),
+            ("Move", None if value is None else lambda: GlideDeed(value=value, to=1.0)),
             ("Go on", GoOn),
         ]
         self.adders: list[QPushButton] = []
@@ -166,28 +169,37 @@ class PadRow(QFrame):
         return row
 
     def _acting(self) -> QHBoxLayout:
-        """What else makes it act, and whether it does at all."""
+        """What else makes it act."""
         row, pad = QHBoxLayout(), self.pad
         row.setSpacing(6)
-        start = QCheckBox("as a run begins")
+        start = QCheckBox("at the start")
         start.setChecked(pad.at_start)
         start.clicked.connect(lambda on: self._set("when the pad acts", at_start=on))
         row.addWidget(start)
         self.watch = QComboBox()
         self.watch.setAccessibleName("the value it watches")
+        self.watch.setMinimumContentsLength(6)
+        self.watch.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        )
         self.watch.addItem("watches nothing", "")
         for value in self.project.values:
-            self.watch.addItem(f"as {value.label} comes between", value.id)
+            self.watch.addItem(f"watches {value.label}", value.id)
         self.watch.setCurrentIndex(self.watch.findData(pad.watch.value if pad.watch else ""))
         self.watch.activated.connect(lambda index: self._watch(self.watch.itemData(index)))
         row.addWidget(self.watch)
         self.ends: list[QLineEdit] = []
         if pad.watch is not None:
             for number, end in enumerate(pad.watch.enters):
-                field = self._text(("from", "up to")[number], shown(end), 56)
+                field = self._text(("from", "up to")[number], shown(end), 46)
                 field.editingFinished.connect(self._watch_ends)
                 self.ends.append(field)
                 row.addWidget(field)
+        row.addStretch(1)
+        return row
+
+    def _last(self) -> QHBoxLayout:
+        row, pad = QHBoxLayout(), self.pad
         row.addStretch(1)
         off = QPushButton("Switch on" if pad.off else "Off")
         off.setToolTip("As if it were not there, or there again")

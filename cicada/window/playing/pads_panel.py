@@ -54,6 +54,7 @@ class PadsPanel(QFrame):
         super().__init__()
         self.setObjectName("card")
         self._session, self._pads, self._notices = session, pads, notices
+        self._conditions = conditions
         self._open = ""
         self.rows: dict[str, PadRow] = {}
         self.sliders: dict[str, QSlider] = {}
@@ -69,6 +70,7 @@ class PadsPanel(QFrame):
         self.kept = KeptRow(session, conditions, asking)
         column.addWidget(self.kept)
         session.document.changed.connect(self.refresh)
+        conditions.drawing_changed.connect(self.refresh)
         pads.changed.connect(self._show_played)
         pads.pressed.connect(self._light)
         self.refresh()
@@ -136,12 +138,17 @@ class PadsPanel(QFrame):
 
     def _value_row(self, value: Value) -> QWidget:
         row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 2, 0, 2)
+        column = QVBoxLayout(row)
+        column.setContentsMargins(0, 4, 0, 4)
+        column.setSpacing(3)
+        line, below = QHBoxLayout(), QHBoxLayout()
+        column.addLayout(line)
+        column.addLayout(below)
         line.setSpacing(8)
+        below.setSpacing(6)
         name = QLineEdit(value.label)
         name.setAccessibleName("value's name")
-        name.setFixedWidth(132)
+        name.setFixedWidth(120)
         name.editingFinished.connect(lambda: self._rename(value, name.text().strip()))
         line.addWidget(name)
         now = QLabel()
@@ -162,15 +169,26 @@ class PadsPanel(QFrame):
         self.sliders[value.id] = slider
         line.addWidget(slider, 1)
         line.addWidget(now)
-        for number, end in enumerate((value.low, value.high)):
-            line.addWidget(self._end(value, number, end))
+        for number, (words, end) in enumerate((("from", value.low), ("to", value.high))):
+            below.addWidget(soft(words))
+            below.addWidget(self._end(value, number, end))
+        below.addStretch(1)
+        draw = QPushButton("Draw")
+        draw.setCheckable(True)
+        draw.setChecked(self._conditions.drawn_value == value.id)
+        draw.setToolTip("Draw its line in this scene, below the rows; Esc closes")
+        draw.clicked.connect(lambda on: self._conditions.draw_value(value.id if on else ""))
+        below.addWidget(draw)
         back = QPushButton("Line")
         back.setToolTip("Let it follow its line again")
         back.clicked.connect(lambda: self._pads.let_go(value.id))
-        line.addWidget(back)
-        gone = QPushButton("Remove")
+        below.addWidget(back)
+        gone = QPushButton("×")
+        gone.setFixedWidth(36)
+        gone.setAccessibleName("remove the value")
+        gone.setToolTip("Remove the value, with its lines and all that follows it")
         gone.clicked.connect(lambda: self._remove_value(value))
-        line.addWidget(gone)
+        below.addWidget(gone)
         return row
 
     def _end(self, value: Value, number: int, end: float) -> QLineEdit:

@@ -13,6 +13,7 @@ from typing_extensions import override
 
 from cicada.core.editing import Cell
 from cicada.core.model import Project
+from cicada.core.values import Line
 from cicada.window.drawing import theme
 from cicada.window.drawing.draw_lane import DrawLane
 from cicada.window.drawing.lanes import Lane
@@ -24,6 +25,7 @@ from cicada.window.drawing.pending import gone_and_pending, touched
 from cicada.window.drawing.playhead import FLAG, FLAG_TALL, paint_flag
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.drawing.traces import EVERYWHERE, Extent, Row, SceneTraces
+from cicada.window.drawing.value_lane import ValueLane
 from cicada.window.drawing.view import Pending, SheetView
 from cicada.window.drawing.way_lanes import WayLanes
 from cicada.window.playing.trying import Trying
@@ -87,6 +89,8 @@ class SheetCanvas(Ground):
         self._opened: Openable | None = None
         # The draw time under a hand that draws it.
         self._drawn: list[float] | None = None
+        # The line of a value, likewise.
+        self._drawn_line: Line | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sheet")
         # The sheet paints all of itself, so nothing beneath it need be painted first.
@@ -189,6 +193,24 @@ class SheetCanvas(Ground):
             return None
         times = self._drawn or self.conditions.times_of(self.session.scene)
         return DrawLane(self.place, times, 1 / self.document.project.timebase.fps)
+
+    def show_value_line(self, line: Line | None) -> None:
+        """Show a value's line that is being drawn; None: the one there is."""
+        self._drawn_line = line
+        self._soil(THE_MIX, EVERYWHERE)
+        self.viewport().update()
+
+    @property
+    def value_lane(self) -> ValueLane | None:
+        """Where a value's line is drawn, while it is."""
+        wanted = self.conditions.drawn_value
+        value = next((v for v in self.document.project.values if v.id == wanted), None)
+        if value is None:
+            return None
+        line = self._drawn_line
+        if line is None:
+            line = self.session.scene.value_lines.get(value.id, ())
+        return ValueLane(self.place, value, line)
 
     # -- ways that are compared ------------------------------------------------------------------
 
@@ -299,6 +321,8 @@ class SheetCanvas(Ground):
             and old.id == new.id
             and (old.length, old.marks, old.press_points, old.tempo, old.master, old.picture)
             == (new.length, new.marks, new.press_points, new.tempo, new.master, new.picture)
+            and old.value_lines == new.value_lines
+            and before.plan.glides == now.plan.glides
             and [row.name for row in before.rows] == [row.name for row in now.rows]
             and before.project.plays == now.project.plays
             and before.project.first_frame == now.project.first_frame
@@ -407,6 +431,7 @@ class SheetCanvas(Ground):
             ways=self.way_lanes,
             tolerance=self.conditions.tolerance,
             drawing=None if (lane := self.draw_lane) is None else lane.times,
+            value=None if (drawn := self.value_lane) is None else (drawn.value, drawn.line),
             points=self.points,
             range=self.range,
             range_is_played=self.conditions.scope == "range",

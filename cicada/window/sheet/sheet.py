@@ -43,6 +43,7 @@ from cicada.window.sheet.mix_row import MixRow
 from cicada.window.sheet.on_opened import OnOpened
 from cicada.window.sheet.part_end import PartEnd
 from cicada.window.sheet.snapping import Snapping
+from cicada.window.sheet.value_hand import ValueHand
 from cicada.window.state.conditions import Conditions
 from cicada.window.state.frames import Frames
 from cicada.window.state.hits import Hits
@@ -136,6 +137,8 @@ class Sheet(SheetCanvas):
             self.way_chosen.emit(lane.value)
         elif self.draw_lane is not None and point.y() >= self.place.foot:
             self._hand = DrawHand(self, point, self.draw_lane)
+        elif (drawn := self.value_lane) is not None and point.y() >= self.place.foot:
+            self._hand = ValueHand(self, point, drawn)
         elif (hand := self.on_opened.press(point, keys)) is not None:
             self._hand = hand
         elif point.y() < self.place.foot:
@@ -296,7 +299,7 @@ class Sheet(SheetCanvas):
             where = self.viewport().mapToGlobal(QPoint(round(point.x()), MARKS))
             self.ruler_menu_wanted.emit(where, self.under.frame(point.x()))
         elif point.y() >= self.place.foot:
-            if self.draw_lane is None:
+            if self.draw_lane is None and self.value_lane is None:
                 self.on_opened.open_line("")
         elif point.y() >= TOP and not self._show_keyframe_of(point):
             self._open_at(point)

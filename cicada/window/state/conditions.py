@@ -70,8 +70,9 @@ class Conditions(QObject):
         self.draw_time: DrawTime | dict[str, DrawTime] = 0.0
         # By how many seconds a sound may be ahead before it counts; None: by a frame.
         self.tolerance: float | None = None
-        # Whether it is being drawn by hand on the sheet.
+        # Whether it is being drawn by hand on the sheet, or the line of which value.
         self.drawing = False
+        self.drawn_value = ""
         self.keeps_presses = False
         # Whether pads answer: what is played is a live run then.
         self.plays_pads = False
@@ -159,7 +160,13 @@ class Conditions(QObject):
     def draw_by_hand(self, *, on: bool) -> None:
         """Let the draw time be drawn on the sheet, or no more."""
         if on != self.drawing:
-            self.drawing = on
+            self.drawing, self.drawn_value = on, ""
+            self.drawing_changed.emit()
+
+    def draw_value(self, value: str) -> None:
+        """Let the line of a value be drawn on the sheet; of none: no more."""
+        if value != self.drawn_value:
+            self.drawing, self.drawn_value = False, value
             self.drawing_changed.emit()
 
     def _begin_anew(self) -> None:
@@ -195,7 +202,10 @@ class Conditions(QObject):
             self._planned, self.shown_pass, self.keeps_presses = 1, 1, False
             self.draw_time = 0.0
             self.draw_by_hand(on=False)
+            self.draw_value("")
             self.range_changed.emit()
+        if all(value.id != self.drawn_value for value in document.project.values):
+            self.draw_value("")
         lengths = {scene.id: scene.length for scene in document.project.scenes}
         live = self.live
         if live is not None and live.frame >= lengths.get(live.scene or "", 0):
