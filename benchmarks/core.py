@@ -5,9 +5,11 @@ from dataclasses import make_dataclass
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from benchmarks.films import RATE, Noise, crowd, many_keyframes, project
 from benchmarks.runner import absolute, compare, figure, measure
+from cicada.core.answers import Blend, BlendPart, Value
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Layer, Project, Run, Sound
 from cicada.core.plan import Voice
@@ -27,6 +29,7 @@ AT_ONCE, ROUNDS = 90, 15
 def figures():
     yield from planning()
     yield from mixing()
+    yield from blends()
     yield from meters()
     yield from files()
 
@@ -138,6 +141,36 @@ def files():
 if __name__ == "__main__":
     for each in figures():
         print(each, file=sys.stderr)
+
+
+def blends():
+    """What a blend of four parts costs, standing and moving, to as many layers of one sound."""
+    count, value = 8, Value(id="v")
+    names = ("s", "t", "u", "w")
+    sounds = [Sound(id=name, frames=RATE, rate=RATE, channels=2) for name in names]
+    parts = tuple(BlendPart(sound=name, at=n / 3) for n, name in enumerate(names))
+    alone = replace(steady(count), sounds=tuple(sounds))
+    layers = tuple(
+        replace(layer, keyframes=(replace(layer.keyframes[0], sound="b"),))
+        for layer in alone.scenes[0].layers
+    )
+    blend = Blend(id="b", value="v", parts=parts)
+    for words, moves, target in (("standing", (), 2.5), ("moving", ((0.0, 0.0), (1440.0, 1.0)), 6)):
+        lines = {"v": moves} if moves else {}
+        scene = replace(alone.scenes[0], layers=layers, value_lines=lines)
+        made = replace(
+            alone, version=2, values=(replace(value, start=0.5),), blends=(blend,), scenes=(scene,)
+        )
+        one, four = (Mixer(plan(each), each, SteadyNoise()) for each in (alone, made))
+        at = {one: 0, four: 0}
+
+        def blocks(mixer, at=at):
+            for _ in range(AT_ONCE):
+                mixer.mix(at[mixer], BLOCK_PLAYED)
+                at[mixer] += BLOCK_PLAYED
+
+        name = f"a blend of four parts at a {words} value, to one sound"
+        yield compare(name, lambda m=four: blocks(m), lambda m=one: blocks(m), target, ROUNDS)
 
 
 def meters():

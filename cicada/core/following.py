@@ -1,13 +1,14 @@
 """How loud what follows a value is along a run (live.md, sections L1, L2 and L7)."""
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from itertools import pairwise
 from math import pi
 
 import numpy as np
 
 from cicada.core.answers import Blend, Follows
+from cicada.core.arrays import Samples
 from cicada.core.lines import Curve, Gains, spread_jump
 from cicada.core.model import Layer, Project
 from cicada.core.motion import Motion, SceneLines
@@ -16,6 +17,8 @@ Gain = Callable[[Gains], Gains]
 """The gain at each of some numbers."""
 # A jump of a value by less than this is none: glides begin at whole numbers of 2^-32.
 SAME = 1e-9
+# Gains are reckoned for so many samples at once: for each block alone that took six times as long.
+AHEAD = 4096
 
 
 class ValueTrack:
@@ -31,6 +34,7 @@ class ValueTrack:
         self._glides = [a for a, b in pairwise([*given, None]) if a and (not b or a.at != b.at)]
         self._before = {glide.at: glide.start for glide in reversed(given)}
         self._ats = [glide.at for glide in self._glides]
+        self._asked, self._found = (0, 0), np.empty(0)
         self.jumps = self._find_jumps()
         self._moving = _merged(self._find_moving())
         self._moving_starts = [start for start, _ in self._moving]
@@ -50,7 +54,9 @@ class ValueTrack:
         return np.asarray(np.clip(found, self._low, self._high))
 
     def values(self, start: int, end: int) -> Gains:
-        """The value at each run sample of ``start..end``."""
+        """The value at each run sample of ``start..end``; not to be changed."""
+        if (start, end) == self._asked:
+            return self._found
         found = np.empty(end - start)
         number = bisect_right(self._ats, start) - 1
         at = start
@@ -62,6 +68,7 @@ class ValueTrack:
             reading = self._reading.values(at, until) if reads else moments
             found[at - start : until - start] = self._at(number, moments, reading)
             at, number = until, number + 1
+        self._asked, self._found = (start, end), found
         return found
 
     def about(self, moments: Gains) -> Gains:
@@ -136,6 +143,17 @@ class FollowedGain:
             if was != now:
                 self._jumps.append((moment, float(now - was)))
         self._moments = [moment for moment, _ in self._jumps]
+        # What was asked for last and a little more: every voice that follows it asks for it.
+        self._low, self._high = 0, 0
+        self._ahead: Samples | None = None
+
+    def block(self, start: int, end: int) -> Samples | None:
+        """The gain at each run sample of ``start..end``; None where it is 0."""
+        if not (self._low <= start and end <= self._high):
+            self._low, self._high = start, max(end, start + AHEAD)
+            gains = self.gains(self._low, self._high).astype(np.float32)
+            self._ahead = gains if gains.any() else None
+        return None if self._ahead is None else self._ahead[start - self._low : end - self._low]
 
     def gains(self, start: int, end: int) -> Gains:
         """The gain at each run sample of ``start..end``."""
@@ -173,10 +191,11 @@ def blend_gain(blend: Blend, number: int) -> Gain:
         return np.where(x >= 1.0, 0.0, np.cos(x * (pi / 2))) if power else 1.0 - x
 
     def gain(values: Gains) -> Gains:
+        least, most = values.min(initial=here), values.max(initial=here)
         found = np.ones(len(values))
-        if number:
+        if number and least < here:
             found = np.where(values < here, rises(values, ats[number - 1], here), found)
-        if number + 1 < len(ats):
+        if number + 1 < len(ats) and most > here:
             found = np.where(values > here, falls(values, here, ats[number + 1]), found)
         return found
 
@@ -228,3 +247,14 @@ class Following:
             (part.sound, [*common, gain])
             for part, gain in zip(blend.parts, self._parts[played], strict=True)
         ]
+
+
+def together(follows: Sequence[FollowedGain], start: int, end: int) -> Samples | None:
+    """The product of some gains over a block; None where one of them is 0."""
+    product: Samples | None = None
+    for followed in follows:
+        gains = followed.block(start, end)
+        if gains is None:
+            return None
+        product = gains if product is None else product * gains
+    return product

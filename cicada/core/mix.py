@@ -10,6 +10,7 @@ from collections.abc import Collection
 import numpy as np
 from numpy.typing import NDArray
 
+from cicada.core.following import together
 from cicada.core.layer_meter import LayerMeter
 from cicada.core.model import Project
 from cicada.core.motion import MasterLine, Motion
@@ -77,10 +78,17 @@ class Mixer:
         scratch, mono = self._scratch, self._scratch[:1]
         multiply, add = np.multiply, np.add
         for tone in self._sounding:
-            low, high, samples, shift, gain, wide = tone.plain
+            low, high, samples, shift, gain, wide, follows = tone.plain
             if low <= start and end <= high:
+                if gain is None:
+                    continue
+                followed = together(follows, start, end) if follows else None
+                if follows and followed is None:
+                    continue
                 into = scratch if wide else mono
                 multiply(samples[:, start - shift : end - shift], gain, into)
+                if followed is not None:
+                    multiply(into, followed, into)
                 add(out, into, out)
             else:
                 tone.add_to((out,), start, end, scratch)
@@ -94,10 +102,17 @@ class Mixer:
         meter.begin(end - start)
         for tone in self._sounding:
             layer = meter.of(meter.numbers[tone.voice.layer])
-            low, high, samples, shift, gain, wide = tone.plain
+            low, high, samples, shift, gain, wide, follows = tone.plain
             if low <= start and end <= high:
+                if gain is None:
+                    continue
+                followed = together(follows, start, end) if follows else None
+                if follows and followed is None:
+                    continue
                 into = scratch if wide else mono
                 np.multiply(samples[:, start - shift : end - shift], gain, into)
+                if followed is not None:
+                    np.multiply(into, followed, into)
                 np.add(out, into, out)
                 np.add(layer, into, layer)
             else:

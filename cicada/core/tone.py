@@ -7,7 +7,7 @@ from typing import NamedTuple, Protocol
 import numpy as np
 
 from cicada.core.arrays import Samples
-from cicada.core.following import FollowedGain, Following
+from cicada.core.following import FollowedGain, Following, together
 from cicada.core.lines import Gains
 from cicada.core.model import Project
 from cicada.core.motion import Motion, PictureLine
@@ -93,16 +93,18 @@ def tones(
 class Plain(NamedTuple):
     """A stretch of a voice that is one loop at constant gain.
 
-    From run sample ``start`` to ``end`` it is ``samples``, moved by ``shift``, times ``gain``;
-    ``wide`` says that this has two rows.
+    From run sample ``start`` to ``end`` it is ``samples``, moved by ``shift``, times ``gain``
+    (None: it is silent); ``wide`` says that this has two rows, and ``follows`` are gains that go
+    over it.
     """
 
     start: int
     end: int
     samples: Samples
     shift: int
-    gain: Samples
+    gain: Samples | None
     wide: bool
+    follows: Sequence[FollowedGain] = ()
 
 
 NOTHING_PLAIN = Plain(
@@ -143,15 +145,14 @@ class Tone:
         self._wide = len(self._source.samples) == 2 or len(sides) == 2
         # An array even where it is one number: that is faster to multiply with than a scalar.
         self._gain: Samples = (shape.level * sides).astype(np.float32)
-        # Where each stretch starts, its gain if that is constant, and its piece (-1: silent).
+        # Where each stretch starts, its gain if that is constant, its piece (-1: silent), and
+        # whether what it follows goes over that gain.
         self._starts: list[int] = []
-        self._kinds: list[tuple[Samples | None, int]] = []
+        self._kinds: list[tuple[Samples | None, int, bool]] = []
         for number, piece in enumerate(self.voice.pieces):
             changing = shape.changing(number)
             if self.line is not None:
                 changing = [(piece.start, piece.end)]
-            for followed in self._follows:
-                changing += followed.track.moving(piece.start, piece.end)
             self._divide(piece, changing, number)
 
     def _fetch(self) -> None:
@@ -177,18 +178,35 @@ class Tone:
             if low >= high:
                 continue
             if low > at:
-                self._note_standing(at, number)
+                self._note_constant(at, low, number)
             self._note(low, number, None)
             at = high
         if at < piece.end:
-            self._note_standing(at, number)
+            self._note_constant(at, piece.end, number)
         self._note(piece.end, -1, None)
 
-    def _note_standing(self, start: int, number: int) -> None:
-        """From here on the gain is constant; what is silent is not mixed."""
+    def _note_constant(self, start: int, end: int, number: int) -> None:
+        """Note a stretch of constant gain: where what it follows moves, and where that stands."""
         if not self._follows:
             self._note(start, number, self._gain)
             return
+        moving = sorted(
+            stretch for followed in self._follows for stretch in followed.track.moving(start, end)
+        )
+        at = start
+        for begins, ends in moving:
+            low, high = max(begins, at), min(ends, end)
+            if low >= high:
+                continue
+            if low > at:
+                self._note_standing(at, number)
+            self._note(low, number, self._gain, follows=True)
+            at = high
+        if at < end:
+            self._note_standing(at, number)
+
+    def _note_standing(self, start: int, number: int) -> None:
+        """From here on the gain is constant; what is silent is not mixed."""
         gain = 1.0
         for followed in self._follows:
             gain *= followed.standing(start)
@@ -197,9 +215,11 @@ class Tone:
         else:
             self._note(start, -1, None)
 
-    def _note(self, start: int, number: int, gain: Samples | None) -> None:
+    def _note(
+        self, start: int, number: int, gain: Samples | None, *, follows: bool = False
+    ) -> None:
         self._starts.append(start)
-        self._kinds.append((gain, number))
+        self._kinds.append((gain, number, follows))
 
     def add_to(self, outs: tuple[Samples, ...], start: int, end: int, scratch: Samples) -> None:
         """Add run samples ``start..end`` of the voice to ``outs``, each of shape (2, end - start).
@@ -214,9 +234,10 @@ class Tone:
         index = bisect_right(self._starts, low) - 1
         while low < until:
             high = min(until, self._starts[index + 1])
-            gain, number = self._kinds[index]
+            gain, number, follows = self._kinds[index]
             if number >= 0 and low < high:
-                self._add_stretch(outs, scratch, (start, low, high), number, gain)
+                over = self._follows if follows else ()
+                self._add_stretch(outs, scratch, (start, low, high), number, gain, over)
             low, index = high, index + 1
         self.plain = self._plain_from(end)
 
@@ -227,6 +248,7 @@ class Tone:
         times: tuple[int, int, int],
         number: int,
         gain: Samples | None,
+        follows: Sequence[FollowedGain],
     ) -> None:
         origin, low, high = times
         zero, timing = self.shape.zero(number), self.timing
@@ -250,6 +272,11 @@ class Tone:
             wide = len(samples) == 2 or (factor.ndim == 2 and len(factor) == 2)
             product = scratch[:, : b - a] if wide else scratch[:1, : b - a]
             np.multiply(samples, factor, product)
+            if follows:
+                followed = together(follows, a, b)
+                if followed is None:
+                    continue
+                np.multiply(product, followed, product)
             for out in outs:
                 target = out[:, a - origin : b - origin]
                 np.add(target, product, target)
@@ -279,7 +306,10 @@ class Tone:
         index = bisect_right(self._starts, moment) - 1
         if self._source is None or index < 0:
             return NOTHING_PLAIN
-        gain, number = self._kinds[index]
+        gain, number, follows = self._kinds[index]
+        if number < 0 and index + 1 < len(self._starts):
+            silent = self._starts[index], self._starts[index + 1]
+            return Plain(*silent, self._source.samples, 0, None, wide=False)
         if gain is None or number < 0:
             return NOTHING_PLAIN
         zero, timing = self.shape.zero(number), self.timing
@@ -300,4 +330,5 @@ class Tone:
             begins,
             gain,
             self._wide,
+            self._follows if follows else (),
         )
