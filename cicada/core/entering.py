@@ -5,8 +5,10 @@ happen to the next: the frames between them cost nothing unless the machine is s
 watches. Queued clips that start in between are started on the way, and inputs are taken there.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Literal
+
+from msgspec.structs import replace
 
 from cicada.core.acting import Acting
 from cicada.core.conditions import draw_times
@@ -16,7 +18,7 @@ from cicada.core.placed_pads import placed_pads
 from cicada.core.plan import Event
 from cicada.core.rules import Rules
 from cicada.core.sounding import OpenVoice, Waiting
-from cicada.core.state import State
+from cicada.core.state import Standing, State
 from cicada.core.timebase import seconds_to_samples
 
 Outcome = Literal["on", "stands for good", "stopped", "stopped at a press point"]
@@ -33,6 +35,8 @@ class Entering:
         self.draw_times = draw_times(project, run)
         # Whether anybody asks where the picture is.
         self.read = bool(project.values or project.pads)
+        # Told while the picture stands, before it goes on to the next moment; None: for good.
+        self.before_moment: Callable[[int | None], None] | None = None
         self.acting: Acting | None = None
         if project.pads or run.inputs:
             self.acting = Acting(project, run, placed_pads(project, tables), self.rules)
@@ -65,15 +69,45 @@ class Entering:
             s.drawn_by = entered + self.draw_time(table.scene.id, frame)
         # 6: holds.
         if holds:
-            self.hold(holds, frame, entered)
+            self.hold(holds, frame, entered, shown=shown)
+        return self._at_press_point(table, frame, following, entered, shown=shown)
+
+    def take_up(self, table: SceneTable, following: int) -> Outcome:
+        """Go on with the standstill that the state was kept in."""
+        here = self.state.standing
+        assert here is not None
+        frame, entered, shown = here.frame, here.entered, here.shown
+        if here.kind == "held":
+            self._stand_on(here, lambda: self._held_until(here.holds))
+            return self._at_press_point(table, frame, following, entered, shown=shown)
+        goes_on = self._stand_on(here, self._pressed_by(table, frame, here.began))
+        return self._leave(table, frame, following, entered, shown=shown, goes_on=goes_on)
+
+    def _at_press_point(
+        self, table: SceneTable, frame: int, following: int, entered: int, *, shown: bool
+    ) -> Outcome:
         # 7: a press point.
-        press = table.presses.get(frame)
-        waits = press is not None and s.began and self.run.press_points == "wait"
-        if waits and not self.wait(table, frame, entered):
-            s.add_stretch(entered, frame, 1, shown=shown, stands=s.time - entered)
+        press, goes_on = table.presses.get(frame), True
+        if press is not None and self.state.began and self.run.press_points == "wait":
+            goes_on = self.wait(table, frame, entered, shown=shown)
+        return self._leave(table, frame, following, entered, shown=shown, goes_on=goes_on)
+
+    def _leave(
+        self,
+        table: SceneTable,
+        frame: int,
+        following: int,
+        entered: int,
+        *,
+        shown: bool,
+        goes_on: bool,
+    ) -> Outcome:
+        s = self.state
+        stands = s.time - entered
+        if not goes_on:
+            s.add_stretch(entered, frame, 1, shown=shown, stands=stands)
             s.leave_at(float(frame))
             return "stands for good"
-        stands = s.time - entered
         if s.past_limit(s.time):
             assert s.limit is not None
             s.add_stretch(entered, frame, 1, shown=shown, stands=s.limit - entered)
@@ -119,7 +153,9 @@ class Entering:
 
     # -- 6: holds ------------------------------------------------------------------------------
 
-    def hold(self, holds: list[OpenVoice | Waiting], frame: int, entered: int) -> None:
+    def hold(
+        self, holds: list[OpenVoice | Waiting], frame: int, entered: int, *, shown: bool
+    ) -> None:
         """Stand still until the holds that began on this frame are over."""
         s, kept = self.state, []
         for hold in holds:
@@ -129,9 +165,10 @@ class Entering:
                     s.say("blocked-hold", hold.placed)
                     continue
             kept.append(hold)
-        self.stand("held", frame, entered, lambda: self._held_until(kept))
+        here = Standing("held", frame, entered, s.time, shown, kept)
+        self._stand(here, lambda: self._held_until(kept))
 
-    def _held_until(self, holds: list[OpenVoice | Waiting]) -> int:
+    def _held_until(self, holds: Sequence[OpenVoice | Waiting]) -> int:
         """When the last of the holds is over, as things stand."""
         s = self.state
         until = s.time
@@ -149,21 +186,25 @@ class Entering:
 
     # -- 7: press points -----------------------------------------------------------------------
 
-    def wait(self, table: SceneTable, frame: int, entered: int) -> bool:
+    def wait(self, table: SceneTable, frame: int, entered: int, *, shown: bool) -> bool:
         """Stand at a press point; False if it is for good."""
-        s, began, acting = self.state, self.state.time, self.acting
-        after = table.presses[frame].after
-        ends = [press for press in s.presses if press > began][:1]
+        if self.acting is not None:
+            self.acting.arrive()
+        here = Standing("waiting", frame, entered, self.state.time, shown)
+        return self._stand(here, self._pressed_by(table, frame, here.began))
+
+    def _pressed_by(self, table: SceneTable, frame: int, began: int) -> Callable[[], int | None]:
+        """Until when, as things stand, the picture waits at a press point."""
+        after, acting = table.presses[frame].after, self.acting
+        ends = [press for press in self.state.presses if press > began][:1]
         if after is not None:
             ends.append(began + seconds_to_samples(after, self.rate))
-        if acting is not None:
-            acting.arrive()
 
         def over() -> int | None:
             lets_go = acting.lets_go_at() if acting is not None else None
             return min(ends if lets_go is None else [*ends, lets_go], default=None)
 
-        return self.stand("waiting", frame, entered, over)
+        return over
 
     def stands_for_good(self, table: SceneTable, frame: int) -> bool:
         """Whether the picture, on that frame now, waits for a press that does not come."""
@@ -175,33 +216,35 @@ class Entering:
 
     # -- standing still ------------------------------------------------------------------------
 
-    def stand(
-        self,
-        kind: Literal["held", "waiting"],
-        frame: int,
-        entered: int,
-        over: Callable[[], int | None],
-    ) -> bool:
+    def _stand(self, here: Standing, over: Callable[[], int | None]) -> bool:
         """The picture stands still, and locked voices with it; False if it is for good.
 
-        It has stood since ``entered``; ``over`` says until when it will, as things stand.
+        ``over`` says until when it will, as things stand.
         """
-        s, began, until = self.state, self.state.time, over()
-        if s.past_limit(began) or (until == began and kind == "held"):
+        s, began, until = self.state, here.began, over()
+        if s.past_limit(began) or (until == began and here.kind == "held"):
             return True
         place, scene = len(s.events), s.visits[-1].scene
-        s.events.append(Event(began, kind, scene, frame, "", None, s.visit))
+        s.events.append(Event(began, here.kind, scene, here.frame, "", None, s.visit))
         if until is None or until > began:
             for voice in list(s.locked):
                 if not voice.pause(began):
                     s.drop_locked(voice)
-        while until is None or until > s.time:
-            moment, acting = until, self.acting
+        s.standing = here._replace(place=place)
+        return self._stand_on(s.standing, over)
+
+    def _stand_on(self, here: Standing, over: Callable[[], int | None]) -> bool:
+        s, acting, every = self.state, self.acting, self.base.duration(here.frame)
+        while (until := over()) is None or until > s.time:
+            moment = until
             if acting is not None:
-                moment = acting.next_moment(until, entered, self.base.duration(frame))
+                moment = acting.next_moment(until, here.entered, every)
+            if self.before_moment is not None:
+                self.before_moment(moment)
             if moment is None:
                 for voice in list(s.locked):
                     s.close_locked(voice, s.time, "run")
+                s.standing = None
                 return False
             if acting is None or s.past_limit(moment):
                 assert until is not None
@@ -209,13 +252,13 @@ class Entering:
                 break
             s.time = moment
             # Watches look as often as a frame would have gone by.
-            acting.answer(looks=(moment - entered) % self.base.duration(frame) == 0)
-            until = over()
+            acting.answer(looks=(moment - here.entered) % every == 0)
         for voice in list(s.locked):
             if voice.over(s.time):
                 s.close_locked(voice, s.time, "run")
         shown = s.time if s.limit is None else min(s.time, s.limit)
-        s.events[place] = Event(began, kind, scene, frame, "", shown, s.visit)
+        s.events[here.place] = replace(s.events[here.place], until=shown)
+        s.standing = None
         return True
 
     # -- 8: the frame lasts --------------------------------------------------------------------

@@ -14,6 +14,7 @@ from cicada.core.following import together
 from cicada.core.layer_meter import LayerMeter
 from cicada.core.model import Project
 from cicada.core.motion import MasterLine, Motion
+from cicada.core.placements import Placements
 from cicada.core.plan import Plan
 from cicada.core.tone import NEVER, Sources, Tone, tones
 
@@ -28,15 +29,21 @@ class Mixer:
         sources: Sources,
         silent: Collection[str] = (),
         muted: Collection[tuple[str, int]] = (),
+        since: int = 0,
+        placements: Placements | None = None,
     ) -> None:
         """``silent`` are the ids of the layers that are planned but not heard.
 
         ``muted`` are single clips, by layer and frame, that are not heard either.
+        Nothing before run sample ``since`` is asked for, and the plan need not know it.
+        ``placements`` are the project's, from one of its mixers to the next.
         """
         self.plan = plan
         self.motion = Motion(plan)
         self.master = MasterLine(self.motion, project.scenes)
-        self._tones = tones(plan, project, sources, self.motion, silent, muted)
+        self.placements = placements or Placements(project)
+        heard = [v for v in plan.voices if v.layer not in silent and v.cell not in muted]
+        self._tones = tones(heard, project, self.motion, self.placements, sources, since)
         self._sounding: list[Tone] = []
         self._soonest_end = NEVER
         self._next = 0

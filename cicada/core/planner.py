@@ -53,11 +53,19 @@ class Film:
     """One run being worked out, from a state on.
 
     With ``plainly`` layers that follow from the pictures alone are worked out when all is over.
+    ``closely`` it stops at every frame, and what the run's limit cuts is not asked to be over.
     ``in_one_piece`` says in the end that its plan is of the whole run, whatever the state held.
     """
 
     def __init__(
-        self, project: Project, run: Run, made: Tables, state: State, *, plainly: bool = True
+        self,
+        project: Project,
+        run: Run,
+        made: Tables,
+        state: State,
+        *,
+        plainly: bool = True,
+        closely: bool = False,
     ) -> None:
         self.project, self.run, self.made, self.state = project, run, made, state
         self.tables: dict[int, SceneTable] = {}
@@ -71,6 +79,7 @@ class Film:
         slow = bool(self.entering.draw_times)
         plain = plainly and whole and allows_plain(run, slow=slow)
         self.is_plain = depends.plain if plain else _never
+        self.closely = closely
         self.in_one_piece = False
 
     # -- from frame to frame -------------------------------------------------------------------
@@ -126,7 +135,8 @@ class Film:
             frame = s.next.frame
         else:
             frame = self._arrive(table, number, origin)
-        position, watches = bisect_left(table.frames, frame), self.entering.watches
+        position = bisect_left(table.frames, frame)
+        each = self.closely or self.entering.watches
         while frame < length:
             s.next = Next(number, index, frame)
             yield s
@@ -140,11 +150,14 @@ class Film:
                 position += 1
             if position < len(table.frames):
                 following = table.frames[position]
-            if watches:
+            if each:
                 following = frame + 1
             if origin is not None and frame < origin < following:
                 following = origin
-            outcome = self.entering.enter(table, frame, following)
+            if s.standing is not None:
+                outcome = self.entering.take_up(table, following)
+            else:
+                outcome = self.entering.enter(table, frame, following)
             if outcome != "on":
                 return self._over(outcome)
             frame = following
@@ -206,7 +219,7 @@ class Film:
         """The limit is reached; ``maybe_over`` says that the run may be over by itself by then."""
         s = self.state
         assert s.limit is not None
-        if maybe_over and s.time == s.limit:
+        if maybe_over and s.time == s.limit and not self.closely:
             later = 2 * (ENDLESS_LIMIT if self.run.limit is None else self.run.limit) + 1
             # What comes after the limit would come without it.
             last = max((given.at for given in self.run.inputs), default=0)

@@ -200,6 +200,33 @@ class Waiting:
         self.voice: OpenVoice | None = None
 
 
+class Copies:
+    """Which became which, as the records of a state were copied; what is over stays the same."""
+
+    def __init__(self) -> None:
+        self.voices: dict[OpenVoice, OpenVoice] = {}
+        self.locked: dict[OpenLocked, OpenLocked] = {}
+        self.waiting: dict[Waiting, Waiting] = {}
+
+    def of(self, voice: OpenVoice | OpenLocked) -> OpenVoice | OpenLocked:
+        """The copy of a voice."""
+        if isinstance(voice, OpenVoice):
+            return self.voices.get(voice, voice)
+        return self.locked.get(voice, voice)
+
+    def hold(self, hold: OpenVoice | Waiting) -> OpenVoice | Waiting:
+        """The copy of what the picture waits for."""
+        if isinstance(hold, OpenVoice):
+            return self.voices.get(hold, hold)
+        made = self.waiting.get(hold)
+        if made is None:
+            # Its turn has come, or it was thrown out.
+            made = Waiting(hold.placed, hold.visit)
+            if hold.voice is not None:
+                made.voice = self.voices.get(hold.voice, hold.voice)
+        return made
+
+
 class LayerRow:
     """What a layer has sounding and waiting. ``stale`` asks for ``due`` to be worked out anew."""
 
@@ -214,14 +241,15 @@ class LayerRow:
         self._past_end = 0
         self._due: int | None = None
 
-    def copy(self, new: dict["OpenVoice | OpenLocked", "OpenVoice | OpenLocked"]) -> "LayerRow":
-        """Another one with all that is open; ``new`` takes in which voice became which."""
+    def copy(self, new: Copies) -> "LayerRow":
+        """Another one with all that is open; ``new`` takes in which became which."""
         made = LayerRow(self.key)
         made.voices = [voice.copy() for voice in self.voices]
         made.locked = [voice.copy() for voice in self.locked]
-        new.update(zip(self.voices, made.voices, strict=True))
-        new.update(zip(self.locked, made.locked, strict=True))
+        new.voices.update(zip(self.voices, made.voices, strict=True))
+        new.locked.update(zip(self.locked, made.locked, strict=True))
         made.waiting = [Waiting(each.placed, each.visit) for each in self.waiting]
+        new.waiting.update(zip(self.waiting, made.waiting, strict=True))
         made.stale, made._past_end, made._due = self.stale, self._past_end, self._due
         return made
 

@@ -3,13 +3,14 @@
 It can be kept, compared and taken up again: what follows from it is nothing but the rules.
 """
 
+from collections.abc import Sequence
 from fractions import Fraction
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from cicada.core.answers import Input
 from cicada.core.placed import LayerTable, PlacedClip, RowKey
 from cicada.core.plan import Event, EventKind, Glide, Stretch, Visit, Why
-from cicada.core.sounding import LayerRow, OpenLocked, OpenVoice, Waiting
+from cicada.core.sounding import Copies, LayerRow, OpenLocked, OpenVoice, Waiting
 
 
 class Next(NamedTuple):
@@ -36,6 +37,22 @@ class Gliding(NamedTuple):
     over: int
 
 
+class Standing(NamedTuple):
+    """A standstill of the picture on ``frame``, which was entered at ``entered``.
+
+    This hold or wait of it began at ``began``; ``place`` is that of its event. ``shown`` says
+    whether the frame is shown, and ``holds`` are what it waits for.
+    """
+
+    kind: Literal["held", "waiting"]
+    frame: int
+    entered: int
+    began: int
+    shown: bool
+    holds: Sequence[OpenVoice | Waiting] = ()
+    place: int = 0
+
+
 class State:
     """The state of one run. Times are absolute; ``origin`` is taken off when a plan is written.
 
@@ -59,6 +76,8 @@ class State:
         self.moves_from: int | None = None
         self.frames_to = 0
         self.last_entered: tuple[str, int] | None = None
+        # The standstill it is in, where it was kept while the picture stands.
+        self.standing: Standing | None = None
         self.rows: dict[RowKey, LayerRow] = {}
         self.waiting_rows: dict[LayerRow, None] = {}
         self.by_sound: dict[str, list[OpenVoice | OpenLocked]] = {}
@@ -191,6 +210,25 @@ class State:
         """The picture leaves the scene, at that frame."""
         self.visits[-1] = self.visits[-1]._replace(end=self.time, last=last)
 
+    # -- what is over is forgotten -------------------------------------------------------------
+
+    def is_over(self, voice: OpenVoice | OpenLocked) -> bool:
+        """Whether nothing can change a voice any more."""
+        if isinstance(voice, OpenLocked):
+            return voice not in self.locked
+        return voice.over(self.started_to)
+
+    def forget_voices(self) -> None:
+        """Let go of those that are over."""
+        self.voices = [voice for voice in self.voices if not self.is_over(voice)]
+        self.by_sound = {
+            sound: left
+            for sound, voices in self.by_sound.items()
+            if (left := [voice for voice in voices if not self.is_over(voice)])
+        }
+        for row in self.rows.values():
+            row.latest_end(self.started_to)
+
     # -- kept and compared ---------------------------------------------------------------------
 
     def kept(self) -> "State":
@@ -198,15 +236,17 @@ class State:
         made = State()
         made.__dict__.update(self.__dict__)
         # What is over changes no more, and is shared.
-        new: dict[OpenVoice | OpenLocked, OpenVoice | OpenLocked] = {}
+        new = Copies()
         made.rows = {key: row.copy(new) for key, row in self.rows.items()}
         made.waiting_rows = {made.rows[row.key]: None for row in self.waiting_rows}
-        made.locked = {new[voice]: None for voice in self.locked}  # type: ignore[misc] # of its kind
+        made.locked = {new.locked[voice]: None for voice in self.locked}
         made.by_sound = {
-            sound: [new.get(voice, voice) for voice in voices]
-            for sound, voices in self.by_sound.items()
+            sound: [new.of(voice) for voice in voices] for sound, voices in self.by_sound.items()
         }
-        made.voices = [new.get(voice, voice) for voice in self.voices]
+        made.voices = [new.of(voice) for voice in self.voices]
+        if self.standing is not None:
+            holds = [new.hold(each) for each in self.standing.holds]
+            made.standing = self.standing._replace(holds=holds)
         for name in ("presses", "events", "visits", "stretches", "plain", "glides"):
             setattr(made, name, list(getattr(self, name)))
         for name in ("gliding", "draws", "drawn", "holding"):

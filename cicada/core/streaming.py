@@ -13,7 +13,6 @@ from cicada.core.placed import Tables
 from cicada.core.plain import Ordered
 from cicada.core.plan import Event, Glide, Picture, Plan, Stretch, Visit, entries
 from cicada.core.planner import Film
-from cicada.core.sounding import OpenLocked, OpenVoice
 from cicada.core.state import State
 from cicada.core.timebase import Timebase
 from cicada.core.writing import events_from, voices_from
@@ -94,29 +93,15 @@ def _pictures(
                 yield Picture(at - origin, scene, frame)
 
 
-def _is_over(state: State, voice: OpenVoice | OpenLocked) -> bool:
-    """Whether nothing can change a voice any more."""
-    if isinstance(voice, OpenLocked):
-        return voice not in state.locked
-    return voice.over(state.started_to)
-
-
 def _over(state: State) -> list[Ordered]:
-    return voices_from([v for v in state.voices if _is_over(state, v)], state.origin)
+    return voices_from([v for v in state.voices if state.is_over(v)], state.origin)
 
 
 def _forget(state: State) -> None:
     """Let go of what is over: before the origin it is not heard, and after it is handed on."""
-    state.voices = [voice for voice in state.voices if not _is_over(state, voice)]
+    state.forget_voices()
     state.events.clear()
     del state.stretches[:-1]
     needed = min(chain((s.visit for s in state.stretches), (state.visit,)))
     first = state.visit + 1 - len(state.visits)
     del state.visits[: needed - first]
-    for row in state.rows.values():
-        row.latest_end(state.started_to)
-    state.by_sound = {
-        sound: left
-        for sound, voices in state.by_sound.items()
-        if (left := [voice for voice in voices if not _is_over(state, voice)])
-    }

@@ -1,7 +1,7 @@
 """One voice made ready to be mixed: its samples, its gain over the run, where that is constant."""
 
 from bisect import bisect_right
-from collections.abc import Collection, Sequence
+from collections.abc import Iterable, Sequence
 from typing import NamedTuple, Protocol
 
 import numpy as np
@@ -12,7 +12,7 @@ from cicada.core.lines import Gains
 from cicada.core.model import Project
 from cicada.core.motion import Motion, PictureLine
 from cicada.core.placements import Placements
-from cicada.core.plan import Piece, Plan
+from cicada.core.plan import Piece, Voice
 from cicada.core.shape import VoiceShape
 
 NEVER = 1 << 80
@@ -61,30 +61,31 @@ class Sources(Protocol):
 
 
 def tones(
-    plan: Plan,
+    voices: Iterable[Voice],
     project: Project,
-    sources: Sources,
     motion: Motion,
-    silent: Collection[str],
-    muted: Collection[tuple[str, int]] = (),
+    placements: Placements,
+    sources: Sources,
+    since: int = 0,
 ) -> list["Tone"]:
-    """The audible voices of a plan, in its order; of a blend, a tone for each of its parts."""
-    placements, following = Placements(project), Following(project, motion)
+    """The tones of a plan's voices, in their order; of a blend, one for each of its parts.
+
+    They are asked for nothing before run sample ``since``.
+    """
+    following = Following(project, motion)
     lines: dict[tuple[str, int], PictureLine] = {}
     made = []
-    for voice in plan.voices:
+    for voice in voices:
         layer = placements.layers[voice.layer]
-        if voice.layer in silent or voice.cell in muted:
-            continue
         line = None
         if layer.line:
             key = (layer.id, voice.visit)
             line = lines.get(key) or lines.setdefault(key, PictureLine(motion, layer.line, key[1]))
         clip, timing = placements.clip(voice), placements.timing(voice)
         level = clip.level * layer.level * project.level
-        shape = VoiceShape(voice, clip, timing, level, clip.pan + layer.pan, plan.rate)
+        shape = VoiceShape(voice, clip, timing, level, clip.pan + layer.pan, project.rate)
         made += [
-            Tone(shape, line, sources, sound, follows)
+            Tone(shape, line, sources, sound, follows, since)
             for sound, follows in following.parts(voice.plays, layer)
         ]
     return made
@@ -125,9 +126,10 @@ class Tone:
         sources: Sources,
         sound: str,
         follows: Sequence[FollowedGain] = (),
+        since: int = 0,
     ) -> None:
         self.shape, self.line, self._sources = shape, line, sources
-        self._sound, self._follows = sound, follows
+        self._sound, self._follows, self._since = sound, follows, since
         self.voice, self.timing = shape.voice, shape.timing
         self.start, self.end = shape.voice.start, shape.voice.end
         self._source: Source | None = None
@@ -209,7 +211,7 @@ class Tone:
         """From here on the gain is constant; what is silent is not mixed."""
         gain = 1.0
         for followed in self._follows:
-            gain *= followed.standing(start)
+            gain *= followed.standing(max(start, self._since))
         if gain:
             self._note(start, number, (self._gain * np.float32(gain)).astype(np.float32))
         else:

@@ -5,7 +5,7 @@ is where it is (of the run, or of the sound listened to) and ``pace`` how many o
 that is read moves it on.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Protocol
 
 import numpy as np
@@ -53,8 +53,11 @@ class Film:
     doing = FILM
     pace = 1.0
 
-    def __init__(self, mixer: Mixer, sample: int, end: int) -> None:
-        self.mixer, self.at, self.end = mixer, sample, end
+    def __init__(
+        self, mixer: Mixer, sample: int, end: int, more: Callable[[], None] | None = None
+    ) -> None:
+        """``more`` is asked for what comes after the end, while more may come."""
+        self.mixer, self.at, self.end, self.more = mixer, sample, end, more
 
     @property
     def sample(self) -> float:
@@ -63,6 +66,8 @@ class Film:
 
     def read(self, count: int) -> Samples:
         """Its next samples."""
+        if self.more is not None and self.at + count > self.end:
+            self.more()
         block = self.mixer.mix(self.at, max(0, min(count, self.end - self.at)))
         self.at += block.shape[1]
         return block

@@ -112,13 +112,13 @@ class Player:
         self._waiting: deque[Message] = deque()
         # How many samples ahead of the mixing a press is planned, as it is planned beside it.
         self._ahead = 0
-        self._loaded: Load | None = None
-        self._muted: tuple[tuple[str, int], ...] = ()
         # What is played, and what a hand scrubs through; most often they are the same.
-        self._mixer: Mixer | None = None
-        self._drawn: Mixer | None = None
+        self._ready: Ready | None = None
+        self._muted: tuple[tuple[str, int], ...] = ()
         self._plays_drawn = False
         self._film: Film | None = None
+        # The film that was begun to be planned a little ahead.
+        self._ahead_of: Film | None = None
         self._feed: Feed | None = None
         self._leaving: Feed | None = None
         self._left = 0
@@ -126,10 +126,20 @@ class Player:
         self._rounds = 0
         self._pace, self._at_pitch = 1.0, False
         self._cross = round_half_up(output.rate, 100)
+        # What is cut off fades out before that: so much of what comes has to be known.
+        self._ramp = round_half_up(output.rate, 500)
         self._written = 0
         self._plays = 0
         self._meters = Meters(output.rate)
         self._history: deque[_Moment] = deque(maxlen=128)
+
+    @property
+    def _loaded(self) -> Load | None:
+        return None if self._ready is None else self._ready.load
+
+    @property
+    def _drawn(self) -> Mixer | None:
+        return None if self._ready is None else self._ready.drawn
 
     @property
     def output(self) -> AudioOutput:
@@ -216,8 +226,8 @@ class Player:
                 self._give(given)
             case Mute(clips):
                 self._muted = clips
-                if self._loaded is not None:
-                    make = partial(self._preparing.mixers, self._loaded, clips)
+                if self._ready is not None:
+                    make = partial(self._preparing.again, self._ready, clips)
                     self._prepare(make, self._mix_anew)
 
     def _under_the_hand(self, message: Step | Scrub | LetGo) -> None:
@@ -238,6 +248,7 @@ class Player:
     def step(self) -> None:
         """Mix one block and hand it over."""
         self._take_what_is_ready()
+        self._look_ahead()
         feed = self._feed
         here = (feed.doing, feed.sample, feed.pace) if feed is not None else (IDLE, 0.0, 0.0)
         plays = self._plays
@@ -269,9 +280,9 @@ class Player:
 
     def _watch(self) -> None:
         """Have the mixers in use measure their layers."""
-        for mixer in (self._drawn, self._mixer):
-            if mixer is not None and self._loaded is not None:
-                self._meters.watch(mixer, self._loaded)
+        if self._ready is not None:
+            for mixer in (self._ready.drawn, self._ready.played):
+                self._meters.watch(mixer, self._ready.load)
 
     def _next_block(self) -> Samples:
         block = np.zeros((2, BLOCK), np.float32)
@@ -313,7 +324,7 @@ class Player:
         first = self._repeat[0]
         # What is sounding goes on under the new beginning for as long as they cross.
         self._leaving, self._left = Film(mixer, self._end(), mixer.length), 0
-        self._feed = self._film_from(first, max(self._end(), first + 1))
+        self._feed = self._film_from(first, least=1)
 
     # -- what is played ------------------------------------------------------------------------
 
@@ -338,39 +349,58 @@ class Player:
         """The run sample that is mixed next."""
         return 0 if self._feed is None else round(self._feed.sample)
 
-    def _film_from(self, start: int, end: int | None = None) -> Feed | None:
+    def _film_from(self, start: int, least: int = 0) -> Feed | None:
+        ready = self._ready
+        if ready is not None and start < ready.since and not self._plays_drawn:
+            self._plan_from(start)
         mixer = self._played_mixer()
         if mixer is None:
             return None
-        self._film = Film(mixer, start, self._end() if end is None else end)
+        end = max(self._end(), start + least)
+        self._film = Film(mixer, start, end, self._more if self._goes_on() else None)
         if self._pace == 1:
             return self._film
         if self._at_pitch:
             return Stretched(self._film, self._pace, self.output.rate)
         return Slowed(self._film, self._pace)
 
-    def _end(self) -> int:
-        if self._repeat is not None:
-            return self._repeat[1]
-        mixer = self._played_mixer()
-        return 0 if mixer is None else mixer.length
-
     def _played_mixer(self) -> Mixer | None:
-        return self._drawn if self._plays_drawn else self._mixer
+        ready = self._ready
+        if ready is None:
+            return None
+        return ready.drawn if self._plays_drawn else ready.played
+
+    def _known(self) -> int | None:
+        """Up to where what is played is known; None: to its end."""
+        return None if self._ready is None or self._plays_drawn else self._ready.until
+
+    def _end(self) -> int:
+        """Where what is played ends, as far as it is known."""
+        mixer, known = self._played_mixer(), self._known()
+        ends = [] if self._repeat is None else [self._repeat[1]]
+        if known is not None:
+            ends.append(known)
+        if mixer is None or ends:
+            return min(ends, default=0)
+        return mixer.length
+
+    def _goes_on(self) -> bool:
+        """Whether what is played goes on after all that is known of it."""
+        return self._end() == self._known()
 
     def _load(self, message: Load) -> None:
         before = self._loaded
         mine, theirs = None if before is None else before.live, message.live
         if mine is not None and theirs is not None and behind(theirs, mine):
             # It was on its way when the last press came.
-            run = replace(theirs, presses=mine.presses)
+            run = replace(theirs, presses=mine.presses, inputs=mine.inputs)
             make = partial(self._preparing.with_inputs, message, run, self._muted)
         else:
             make = partial(self._preparing.mixers, message, self._muted)
         self._prepare(make, self._take_over)
 
     def _use(self, ready: Ready) -> None:
-        self._loaded, self._drawn, self._mixer = ready
+        self._ready = ready
         self._watch()
 
     def _take_over(self, ready: Ready) -> None:
@@ -389,6 +419,53 @@ class Player:
         self._use(ready)
         if self._playing():
             self._turn_to(self._film_from(self._here()))
+
+    # -- a live run, planned a little ahead ----------------------------------------------------
+
+    def _ahead_from(self, now: int, run: Run | None = None) -> Callable[[], Ready] | None:
+        """What makes the live run ready from a sample on; None if there is none."""
+        ready = self._ready
+        if ready is None or ready.load.live is None:
+            return None
+        live = ready.load.live if run is None else run
+        return partial(self._preparing.ahead, ready.load, live, now, ready.drawn, self._muted)
+
+    def _look_ahead(self) -> None:
+        """Have the live run that plays planned on, in good time."""
+        ready, film = self._ready, self._film
+        if ready is None or film is None or self._soon is not None or self._plays_drawn:
+            return
+        if ready.until is None:
+            due = ready.since == 0 and film is not self._ahead_of
+        else:
+            due = film.at - ready.since > self.output.rate
+        make = self._ahead_from(film.at) if due else None
+        if make is not None:
+            self._ahead_of = film
+            self._soon, self._then = self._beside(make), partial(self._on_with, film)
+
+    def _on_with(self, film: Film, ready: Ready) -> None:
+        """The run goes on as it is planned now; it is the same up to here."""
+        self._use(ready)
+        if film is self._film:
+            film.mixer, film.end = ready.played, self._end()
+            film.more = self._more if self._goes_on() else None
+
+    def _plan_from(self, now: int) -> None:
+        """Wait for the live run to be planned from a sample on."""
+        make = self._ahead_from(now)
+        if make is not None:
+            self._use(self._beside(make).result())
+
+    def _more(self) -> None:
+        """What plays has come to the end of what is known of it."""
+        film, make = self._film, None
+        if film is not None:
+            make = self._ahead_from(film.at)
+        if film is not None and make is not None:
+            self._on_with(film, self._beside(make).result())
+
+    # -- what is given in it -------------------------------------------------------------------
 
     def _press(self) -> None:
         """A press, at the first sample that can still be mixed with it."""
@@ -415,10 +492,10 @@ class Player:
         here, live = film.at, loaded.live
         # What is given later counts no sooner than what was given before.
         last = max((*live.presses, *(given.at for given in live.inputs)), default=0)
-        at = max(here + self._ahead, last)
+        at = max(here + self._ahead + self._ramp, last)
         run = change(loaded.played, live, at)
-        if run is not None:
-            make = partial(self._preparing.with_inputs, loaded, run, self._muted)
+        make = None if run is None else self._ahead_from(here, run)
+        if make is not None:
             again = partial(self._answer, change, said)
             self._prepare(make, partial(self._go_on, film, here, at, again, said))
 
@@ -434,11 +511,9 @@ class Player:
         """The run that is changed from sample ``at``, asked for at another, is planned."""
         gone_by = film.at - asked
         self._ahead = gone_by + gone_by // 2 + BLOCK if gone_by else 0
-        if film is not self._film or film.at > at:
+        if film is not self._film or film.at + self._ramp > at:
             # It goes round anew, or planning took longer than was thought.
             again()
             return
-        self._use(ready)
-        if self._mixer is not None:
-            film.mixer, film.end = self._mixer, self._end()
+        self._on_with(film, ready)
         self.reports.append(said(at))

@@ -1,11 +1,13 @@
 """The player, driven without a clock: what comes out is the render, and nothing clicks."""
 
 from concurrent.futures import Future
+from random import Random
 
 import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from cicada.core.answers import Fire, Follows, Input, Pad, Value
 from cicada.core.live import awaiting
 from cicada.core.mix import Mixer
 from cicada.core.model import PressPoint, Run
@@ -16,6 +18,8 @@ from cicada.playback.messages import (
     IDLE,
     LISTENING,
     SCRUBBING,
+    Give,
+    Given,
     LetGo,
     Listen,
     Load,
@@ -241,7 +245,7 @@ def test_a_clip_muted_for_now_is_heard_no_more_and_its_neighbours_are(film):
     player.handle(Play(0))
     player.handle(Mute((clip,)))
     heard = run(player, 900)
-    sources = player._mixer
+    sources = player._ready.played
     assert all((tone.voice.layer, tone.voice.frame) != clip for tone in sources._tones)
     without = sources.mix(480, len(heard) - 480).T
     assert np.array_equal(heard[480:], without)
@@ -282,19 +286,58 @@ def test_what_is_heard_with_presses_is_the_render_of_the_run_with_them(film, blo
         passing(300)
         presses += [r.sample for r in player.reports if isinstance(r, Pressed)]
         if player.reports:
-            # Not later than what planning it takes, half as much again and a block; twice at first.
-            most = (blocks * 1.5 + 1) * BLOCK if blocks else 0
+            # Not later than what planning it takes, half as much again and a block; twice at first,
+            # and once more where the run was just being planned on. What ends fades out before it.
+            most = RATE // 500 + ((blocks * 2.5 + 1) * BLOCK if blocks else 0)
             assert 0 <= presses[-1] - asked <= most + (not number) * blocks * BLOCK
         player.reports.clear()
     assert presses
     kept = Run(press_points="wait", presses=tuple(presses))
-    sources = player._mixer._tones[0]._sources
+    sources = player._ready.drawn._tones[0]._sources
     heard = player.output.recorded()
     heard = heard[(blocks + 1) * BLOCK :]
     wanted = Mixer(plan(project, kept), project, sources).mix(0, len(heard)).T
     stands = [e.at for e in plan(project, kept).events if e.kind == "waiting" and e.until is None]
     known = min([len(heard), *stands])
     assert np.array_equal(heard[:known], wanted[:known])
+
+
+@pytest.mark.parametrize("blocks", [0, 3])
+def test_what_is_heard_of_pads_and_values_in_a_long_run_is_the_render_of_them(film, blocks):
+    beside, rounds = Beside(blocks), Random(blocks)
+    project = waiting_film(film)
+    pads = tuple(
+        Pad(id=sound.id, does=(Fire(sound=sound.id, if_sounding="restart"),), follows=follows)
+        for sound, follows in zip(
+            project.sounds[:3],
+            (None, Follows(value="v", points=((0.0, 0.2), (1.0, 1.0))), None),
+            strict=True,
+        )
+    )
+    project = replace(project, version=2, pads=pads, values=(Value(id="v"),))
+    player = Player(RecordingOutput(RATE), user_cache(), None, beside)
+    first, live = plan(project, awaiting(Run(), RATE)), Run(press_points="wait")
+    player.handle(Load(project, plan(project, Run()), film.files, played=first, live=live))
+    for _ in range(blocks + 1):
+        beside.passes()
+        player.step()
+    player.handle(Play(0))
+    # Longer than a live run is planned ahead, with silence from its user in the middle.
+    for number in range(900):
+        if number < 300 or number > 700:
+            if not rounds.randrange(25):
+                player.handle(Give(Input(at=0, pad=rounds.choice(pads).id)))
+            if not rounds.randrange(25):
+                player.handle(Give(Input(at=0, value="v", to=rounds.random(), over=0.03)))
+        beside.passes()
+        player.step()
+    given = tuple(report.input for report in player.reports if isinstance(report, Given))
+    assert len(given) > 20
+    kept = Run(press_points="wait", inputs=(*given, Input(at=900 * BLOCK)))
+    sources = player._ready.drawn._tones[0]._sources
+    heard = player.output.recorded()[(blocks + 1) * BLOCK :]
+    wanted = Mixer(plan(project, kept), project, sources).mix(0, len(heard)).T
+    assert np.abs(heard - wanted).max() < 1e-5
 
 
 def test_what_is_asked_for_while_a_film_is_made_ready_waits_for_it_and_silence_does_not(film):
