@@ -6,8 +6,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from cicada.playback.messages import Device, Devices
-from cicada.playback.output import LATENCY, AudioOutput, OutputFailed
+from cicada.playback.messages import Buffered, Device, Devices
+from cicada.playback.output import LATENCY, QUICK, AudioOutput, OutputFailed
 
 # Seconds of sound between two looks at which devices there are.
 LOOK = 1.5
@@ -30,9 +30,15 @@ class Port:
     """One output at a time; without ``ports`` always the one it began with."""
 
     def __init__(
-        self, output: AudioOutput, ports: Ports | None, tell: Callable[[Devices], object]
+        self,
+        output: AudioOutput,
+        ports: Ports | None,
+        tell: Callable[[Devices | Buffered], object],
     ) -> None:
-        """``tell`` is called with the devices there are, and which is used, where that changed."""
+        """``tell`` is called with the devices there are, and which is used, where that changed.
+
+        It is called, too, where more or less is handed over ahead than before.
+        """
         self.output = output
         self._ports, self._tell = ports, tell
         self._wanted = ""
@@ -40,7 +46,9 @@ class Port:
         # Sample frames since the last look, since the last hole, since anything sounded, and since
         # this output was opened.
         self._since = self._calm = self._idle = self._fresh = 0
-        self._latency = LATENCY
+        # Seconds handed over ahead, and how few are enough as long as there is no hole.
+        self._latency = self._enough = LATENCY
+        self._anew = False
         # The holes of the outputs before this one.
         self._missed = 0
 
@@ -66,12 +74,27 @@ class Port:
         may = self._latency < LONGEST or self._fresh > DRY * rate
         if self.missed > missed and may and not idle:
             # What was waiting to be heard is over, so nothing is lost by opening it anew.
-            self._reopen(self._ports, min(2 * self._latency, LONGEST))
+            self._reopen(self._ports, min(2 * self._latency, LONGEST), missed=True)
             self._hand_over(block)
-        elif self._latency > LATENCY and self._calm > CALM * rate and self._idle > LONGEST * rate:
-            self._reopen(self._ports, LATENCY)
+        elif idle and (self._anew or self._may_be_fewer(rate)):
+            self._reopen(self._ports, self._enough)
         if self._since > LOOK * rate:
             self._look(self._ports)
+
+    def _may_be_fewer(self, rate: int) -> bool:
+        calm = self._calm > CALM * rate and self._idle > LONGEST * rate
+        return self._latency > self._enough and calm
+
+    @property
+    def quick(self) -> bool:
+        """Whether little is handed over ahead."""
+        return self._latency < LATENCY
+
+    def be_quick(self, *, on: bool) -> None:
+        """Hand over little ahead, or as much as is safe, as soon as nothing plays."""
+        enough = QUICK if on else LATENCY
+        self._anew = self._anew or enough != self._enough
+        self._enough = enough
 
     def _hand_over(self, block: NDArray[np.float32]) -> None:
         try:
@@ -92,8 +115,10 @@ class Port:
         self._reopen(ports, self._latency)
         self._look(ports, failure)
 
-    def _reopen(self, ports: Ports, latency: float) -> None:
-        self._missed, self._latency, self._fresh = self.missed, latency, 0
+    def _reopen(self, ports: Ports, latency: float, *, missed: bool = False) -> None:
+        if latency != self._latency:
+            self._tell(Buffered(latency, missed))
+        self._missed, self._latency, self._fresh, self._anew = self.missed, latency, 0, False
         self.output.close()
         self.output = ports.open(self._wanted, latency)
 

@@ -60,9 +60,19 @@ class Press(Struct, frozen=True, tag="press"):
 
 
 class Give(Struct, frozen=True, tag="give"):
-    """A pad is pressed or a value moved in the run that is played; its moment is the player's."""
+    """A pad is pressed or a value moved in the run that is played; its moment is the player's.
+
+    ``Given`` says its ``number`` when it counts.
+    """
 
     input: Input
+    number: int = 0
+
+
+class Quick(Struct, frozen=True, tag="quick"):
+    """Hand over little ahead, for pads are pressed; or as much as is safe."""
+
+    on: bool
 
 
 class Mute(Struct, frozen=True, tag="mute"):
@@ -134,7 +144,7 @@ class Quit(Struct, frozen=True, tag="quit"):
 
 Message = (
     Load | Play | Repeat | Pace | Press | Give | Mute | Meter | Step | Scrub | LetGo | Beep
-    | UseDevice | Listen | Share | Stop | Quit
+    | Quick | UseDevice | Listen | Share | Stop | Quit
 )  # fmt: skip
 
 
@@ -148,6 +158,14 @@ class Given(Struct, frozen=True, tag="given"):
     """What was given has been counted, at its moment of the run."""
 
     input: Input
+    number: int = 0
+
+
+class Buffered(Struct, frozen=True, tag="buffered"):
+    """So many seconds are handed over ahead from now on; ``missed`` says that less was too few."""
+
+    seconds: float
+    missed: bool
 
 
 class Device(NamedTuple):
@@ -166,7 +184,7 @@ class Devices(Struct, frozen=True, tag="devices"):
     trouble: str = ""
 
 
-Report = Pressed | Given | Devices
+Report = Pressed | Given | Buffered | Devices
 
 IDLE, FILM, SCRUBBING, LISTENING, TESTING = range(5)
 

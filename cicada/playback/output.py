@@ -14,6 +14,8 @@ from cicada.core.arrays import Block
 from cicada.errors import CicadaError
 
 LATENCY = 0.15
+# While somebody presses pads: less is sooner heard, and not every machine keeps up with it.
+QUICK = 0.04
 
 
 class OutputFailed(CicadaError):
@@ -52,16 +54,17 @@ class SilentOutput(AudioOutput):
         reason: str = "no sound device",
         clock: Callable[[], float] = time.monotonic,
         sleep: Callable[[float], None] = time.sleep,
+        latency: float = LATENCY,
     ) -> None:
         self.rate, self.name, self.missed = rate, reason, 0
-        self._clock, self._sleep = clock, sleep
+        self._clock, self._sleep, self._latency = clock, sleep, latency
         self._done_at = clock()
 
     @override
     def write(self, block: Block) -> None:
         now = self._clock()
         self._done_at = max(self._done_at, now) + len(block) / self.rate
-        ahead = self._done_at - LATENCY - now
+        ahead = self._done_at - self._latency - now
         if ahead > 0:
             self._sleep(ahead)
 

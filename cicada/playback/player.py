@@ -53,6 +53,7 @@ from cicada.playback.messages import (
     Play,
     Press,
     Pressed,
+    Quick,
     Quit,
     Repeat,
     Report,
@@ -67,9 +68,10 @@ from cicada.playback.meters import ROWS, Meters, Reading
 from cicada.playback.output import AudioOutput
 from cicada.playback.preparing import Beside, Preparing, Ready, at_once
 
-BLOCK = 512
+# Sample frames, and fewer where little is handed over ahead.
+BLOCK, QUICK_BLOCK = 512, 256
 # Seconds of sound handed over that nobody waits into.
-SPARE = 0.08
+SPARE, QUICK_SPARE = 0.08, 0.02
 
 
 class _Moment(NamedTuple):
@@ -159,7 +161,7 @@ class Player:
     def _prepare(self, make: Callable[[], Ready], then: Callable[[Ready], None]) -> None:
         self._soon, self._then = self._beside(make), then
         # Most often it is ready before what was handed over is heard, and then a block sooner.
-        spare = self.output.delay() - SPARE
+        spare = self.output.delay() - (QUICK_SPARE if self._port.quick else SPARE)
         if spare > 0:
             wait([self._soon], spare)
 
@@ -187,14 +189,21 @@ class Player:
                     self._feed.share(shares)
             case Beep():
                 self._begin(Beeps(self.output.rate))
-            case UseDevice(name):
-                self._port.use(name)
+            case Quick() | UseDevice():
+                self._about_the_output(message)
             case Stop():
                 if self._feed is not None:
                     self._turn_to(None)
             case Quit():
                 self.running = False
                 self.output.close()
+
+    def _about_the_output(self, message: Quick | UseDevice) -> None:
+        match message:
+            case Quick(on):
+                self._port.be_quick(on=on)
+            case UseDevice(name):
+                self._port.use(name)
 
     def _heard(self, message: Listen) -> Heard | None:
         """What is listened to; None if any of it is not in the cache."""
@@ -222,8 +231,8 @@ class Player:
                     self._turn_to(self._film_from(self._here()))
             case Press():
                 self._press()
-            case Give(given):
-                self._give(given)
+            case Give(given, number):
+                self._give(given, number)
             case Mute(clips):
                 self._muted = clips
                 if self._ready is not None:
@@ -258,7 +267,7 @@ class Player:
         where = (self._written, self._plays, load, here[0], here[1])
         self.readings.append(self._meters.read(block, where, here[2], self._metered()))
         self._port.write(block, idle=feed is None and self._leaving is None)
-        self._written += BLOCK
+        self._written += block.shape[1]
 
     def status(self, clock: float) -> Status:
         """Where the run is that is audible now, and what comes out."""
@@ -285,10 +294,11 @@ class Player:
                 self._meters.watch(mixer, self._ready.load)
 
     def _next_block(self) -> Samples:
-        block = np.zeros((2, BLOCK), np.float32)
+        count = QUICK_BLOCK if self._port.quick else BLOCK
+        block = np.zeros((2, count), np.float32)
         filled = 0
-        while filled < BLOCK and self._feed is not None:
-            read = self._feed.read(BLOCK - filled)
+        while filled < count and self._feed is not None:
+            read = self._feed.read(count - filled)
             if not read.shape[1]:
                 self._at_the_end()
                 continue
@@ -471,7 +481,7 @@ class Player:
         """A press, at the first sample that can still be mixed with it."""
         self._answer(pressed, Pressed)
 
-    def _give(self, given: Input) -> None:
+    def _give(self, given: Input, number: int) -> None:
         """What is given counts from the first sample that can still be mixed with it."""
 
         def with_it(plan: Plan, run: Run, at: int) -> Run | None:
@@ -479,7 +489,7 @@ class Player:
                 return None
             return replace(run, inputs=(*run.inputs, replace(given, at=at)))
 
-        self._answer(with_it, lambda at: Given(replace(given, at=at)))
+        self._answer(with_it, lambda at: Given(replace(given, at=at), number))
 
     def _answer(self, change: Change, said: Callable[[int], Report]) -> None:
         """Plan the run anew as it is changed from the first sample that can still be mixed.

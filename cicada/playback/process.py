@@ -78,7 +78,7 @@ class Outputs:
             return DeviceOutput(self._rate, BLOCK, latency)
         except OutputFailed as failure:
             self._failed = True
-            return SilentOutput(self._rate, failure.problem)
+            return SilentOutput(self._rate, failure.problem, latency=latency)
 
     def there(self) -> tuple[Device, ...]:
         """The devices one can choose among: those of the sound server."""

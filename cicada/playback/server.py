@@ -13,8 +13,8 @@ from cicada.core.arrays import Block
 from cicada.playback.messages import Device
 from cicada.playback.output import LATENCY, AudioOutput, OutputFailed
 
-# Sample frames.
-PORTION = 512
+# Sample frames, and fewer where little is handed over ahead.
+PORTION, QUICK_PORTION = 512, 256
 _FLOAT32LE = 5
 _PLAYBACK = 1
 _LEAVE = 2**32 - 1
@@ -47,7 +47,8 @@ class ServerOutput(AudioOutput):
         self._error = ctypes.c_int()
         shape = _Format(_FLOAT32LE, rate, 2)
         # In small portions: PipeWire would else ask for several blocks at a time, in bursts.
-        room = _Buffer(_LEAVE, int(latency * rate) * 8, _LEAVE, PORTION * 8, _LEAVE)
+        portion = QUICK_PORTION if latency < LATENCY else PORTION
+        room = _Buffer(_LEAVE, int(latency * rate) * 8, _LEAVE, portion * 8, _LEAVE)
         made = self._lib.pa_simple_new(
             None, b"Cicada", _PLAYBACK, name.encode() or None, b"film", ctypes.byref(shape), None,
             ctypes.byref(room), ctypes.byref(self._error),

@@ -1,5 +1,8 @@
 """Pads as they are played: by click, by key, by OSC; what was pressed is kept with its run."""
 
+from collections import deque
+from statistics import median
+
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QComboBox, QLineEdit, QWidget
@@ -25,11 +28,12 @@ NEVER = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escap
 class Pads(QObject):
     """Whether pads are played, and what makes them act; ``changed`` comes when either differs.
 
-    ``pressed`` comes with the id of a pad that is being pressed.
+    ``pressed`` comes with the id of a pad that is being pressed, ``heard`` when ``delay`` differs.
     """
 
     changed = Signal()
     pressed = Signal(str)
+    heard = Signal()
 
     def __init__(
         self,
@@ -49,6 +53,12 @@ class Pads(QObject):
         self._telling = QTimer(self)
         self._telling.setInterval(OFTEN)
         self._telling.timeout.connect(self._tell_newest)
+        # How long, in seconds, what was pressed took to be heard, and what is handed over ahead.
+        self._took: deque[float] = deque(maxlen=21)
+        self._ahead, self._missed = 0.0, False
+        self._at_hand = False
+        transport.answered.connect(self._answered)
+        transport.buffered.connect(self._buffered)
         session.document.changed.connect(self._keep_up)
 
     @property
@@ -67,12 +77,42 @@ class Pads(QObject):
         if self._transport.playing:
             self._transport.stop()
         self._conditions.play_pads(on=on)
+        self._be_quick()
         self._notices.say(
             "Keys go to the pads now; Esc gives them back."
             if on
             else "Keys are the window's again."
         )
         self.changed.emit()
+
+    def at_hand(self, *, shown: bool) -> None:
+        """Whether the pads are on screen, so that they may be pressed any moment."""
+        self._at_hand = shown
+        self._be_quick()
+
+    def _be_quick(self) -> None:
+        self._transport.be_quick(on=self._at_hand or self.played)
+
+    def _answered(self, seconds: float) -> None:
+        self._took.append(seconds)
+        self.heard.emit()
+
+    def _buffered(self, seconds: float, missed: bool) -> None:  # noqa: FBT001 # a signal's
+        self._ahead, self._missed = seconds, missed
+        self._took.clear()
+        self.heard.emit()
+
+    @property
+    def delay(self) -> str:
+        """How soon what is pressed is heard, in words; empty as long as nobody knows."""
+        words = []
+        if self._took:
+            words.append(f"A press is heard after {1000 * median(self._took):.0f} ms.")
+        if self._missed:
+            words.append(
+                f"This machine could not keep up; {1000 * self._ahead:.0f} ms are ready ahead now."
+            )
+        return "\n".join(words)
 
     def _keep_up(self) -> None:
         project = self._session.document.project

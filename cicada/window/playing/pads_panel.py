@@ -2,7 +2,7 @@
 
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QShowEvent
+from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -62,6 +62,9 @@ class PadsPanel(QFrame):
         column.setContentsMargins(12, 10, 10, 8)
         column.setSpacing(6)
         column.addLayout(self._head())
+        self.delay = soft("")
+        self.delay.hide()
+        column.addWidget(self.delay)
         inside = QWidget()
         self._column = QVBoxLayout(inside)
         self._column.setContentsMargins(0, 0, 6, 0)
@@ -73,6 +76,7 @@ class PadsPanel(QFrame):
         conditions.drawing_changed.connect(self.refresh)
         pads.changed.connect(self._show_played)
         pads.pressed.connect(self._light)
+        pads.heard.connect(self._show_delay)
         self.refresh()
 
     def _head(self) -> QHBoxLayout:
@@ -100,7 +104,17 @@ class PadsPanel(QFrame):
     @override
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self._pads.at_hand(shown=True)
         self.refresh()
+
+    @override
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self._pads.at_hand(shown=False)
+
+    def _show_delay(self) -> None:
+        self.delay.setText(self._pads.delay)
+        self.delay.setVisible(bool(self._pads.delay))
 
     def refresh(self) -> None:
         """Show the pads and values as they are now, if anybody can see them."""

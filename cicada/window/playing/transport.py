@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, QSettings, Qt, QTimer, Signal
 
 from cicada.core.answers import Input
 from cicada.core.editing import Cell
-from cicada.core.live import going_on, point_waited_at, standing_at
+from cicada.core.live import behind, going_on, point_waited_at, standing_at
 from cicada.core.model import PressPoint
 from cicada.core.placements import heard_on
 from cicada.core.plan import Plan
@@ -22,6 +22,7 @@ from cicada.playback.messages import (
     LISTENING,
     TESTING,
     Beep,
+    Buffered,
     Devices,
     Give,
     Given,
@@ -33,6 +34,7 @@ from cicada.playback.messages import (
     Play,
     Press,
     Pressed,
+    Quick,
     Repeat,
     Report,
     Share,
@@ -59,7 +61,9 @@ class Transport(QObject):
     """Play, stop, listen; ``state_changed`` comes when one begins or ends.
 
     ``listened`` says which sample of the sound listened to is audible, ``tested`` that of the
-    beeps. ``waiting_changed`` comes when the picture begins or ends to wait for a press.
+    beeps. ``answered`` says after how many seconds what was given is heard, ``buffered`` what is
+    handed over ahead and whether less was too few. ``waiting_changed`` comes when the picture
+    begins or ends to wait for a press.
     """
 
     state_changed = Signal()
@@ -70,6 +74,8 @@ class Transport(QObject):
     listened = Signal(float)
     tested = Signal(float)
     told = Signal(str)
+    answered = Signal(float)
+    buffered = Signal(float, bool)
 
     def __init__(
         self,
@@ -101,6 +107,13 @@ class Transport(QObject):
         # The layers of the plans that were handed over last, by their numbers.
         self.layers: dict[int, tuple[str, ...]] = {}
         self._loads = 0
+        # What was handed over last, and whether there is something newer that can wait.
+        self._handed: Load | None = None
+        self._behind = False
+        # Whether pads are at hand, and when what was given and has not been answered was.
+        self._quick = False
+        self._gives = 0
+        self._given_at: dict[int, float] = {}
         # The run sample that is audible, of the plan that is played.
         self.sample = 0.0
         self._timer = QTimer(self)
@@ -148,6 +161,8 @@ class Transport(QObject):
         self.devices.use_wanted()
         if self.pace != 1:
             self._link.send(Pace(self.pace, self.at_pitch))
+        if self._quick:
+            self._link.send(Quick(on=True))
         self.player_begun.emit()
 
     def load(self) -> None:
@@ -165,10 +180,25 @@ class Transport(QObject):
         self.layers[self._loads] = tuple(heard_on(project))
         while len(self.layers) > LOADS:
             del self.layers[next(iter(self.layers))]
-        self._link.send(load_of(planning, self._presence.standing.files, self._loads))
+        self._handed = load_of(planning, self._presence.standing.files, self._loads)
+        self._behind = False
+        self._link.send(self._handed)
+
+    def _player_knows(self) -> bool:
+        """Whether the newest plan is that of what was given in the run that plays."""
+        handed, played = self._handed, self._planning.played
+        if not self.playing or handed is None or handed.live is None:
+            return False
+        same = handed.project is self._planning.project
+        if not same or played is None or not behind(handed.live, played.run):
+            return False
+        return handed.silent == tuple(sorted(self._planning.silent))
 
     def _planned(self) -> None:
-        self.load()
+        if self._player_knows():
+            self._behind = True
+        else:
+            self.load()
         ready = self._planning.played == self._conditions.played()
         if self._wanted_frame is not None and ready:
             frame, self._wanted_frame = self._wanted_frame, None
@@ -245,6 +275,8 @@ class Transport(QObject):
 
     def _play(self, message: Play | Listen | Beep) -> None:
         self._leave_standing()
+        if self._behind:
+            self.load()
         self._link.send(message)
         self._begun = message
         self._outages.begins()
@@ -324,13 +356,26 @@ class Transport(QObject):
     def send(self, message: Message) -> None:
         """Tell the player, if there is one."""
         self._leave_standing()
+        if self._behind and not self.playing:
+            self.load()
         self._link.send(message)
+
+    def be_quick(self, *, on: bool) -> None:
+        """Hand over little ahead while pads are at hand, so that they are soon heard."""
+        if on != self._quick:
+            self._quick = on
+            self._link.send(Quick(on))
+
+    def _give(self, given: Input) -> None:
+        self._gives += 1
+        self._given_at[self._gives] = time.monotonic()
+        self._link.send(Give(given, self._gives))
 
     def give(self, given: Input) -> bool:
         """Give a pad or a value something to do in the run that plays; whether one does."""
         if not self.playing or self._conditions.live is None:
             return False
-        self._link.send(Give(given))
+        self._give(given)
         return True
 
     def answer_standing(self, given: Input) -> None:
@@ -342,7 +387,7 @@ class Transport(QObject):
         if not self.standing:
             self._conditions.end()
             self._stand()
-        self._link.send(Give(given))
+        self._give(given)
 
     def _stand(self) -> None:
         planning = self._planning
@@ -466,10 +511,21 @@ class Transport(QObject):
             match report:
                 case Pressed(sample) if self.playing:
                     self._conditions.press(sample)
-                case Given(given) if self.playing:
-                    self._conditions.give(given)
+                case Given(given, number):
+                    self._answered(given, number)
+                case Buffered(seconds, missed):
+                    self.buffered.emit(seconds, missed)
                 case Devices():
                     self.devices.take(report)
+
+    def _answered(self, given: Input, number: int) -> None:
+        sent, status = self._given_at.pop(number, None), self._link.status()
+        self._given_at = {n: at for n, at in self._given_at.items() if n > number}
+        if sent is not None and status is not None and status.rate and status.pace:
+            ahead = (given.at - self._audible(status)) / (status.rate * status.pace)
+            self.answered.emit(time.monotonic() + max(0.0, ahead) - sent)
+        if self.playing:
+            self._conditions.give(given)
 
     def _show(self, sample: float) -> None:
         self.sample = sample
