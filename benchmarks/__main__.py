@@ -4,7 +4,7 @@ import sys
 from itertools import chain
 from pathlib import Path
 
-from benchmarks import cache, core, importing, journal, playing, shelf, window
+from benchmarks import cache, core, importing, journal, playing, pressing, shelf, window
 from benchmarks.runner import report
 
 if __name__ == "__main__":
@@ -17,6 +17,7 @@ if __name__ == "__main__":
         importing.figures(),
         shelf.figures(),
         playing.figures(),
+        pressing.figures(),
     )
     over = report(everything, Path("build/bench.json"))
     print("all within their targets" if not over else f"{over} over their targets")

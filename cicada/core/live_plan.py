@@ -91,6 +91,8 @@ class LivePlan:
             except StopIteration as over:
                 plan: Plan = over.value
                 break
+        # Else it would hold itself, and looking for such garbage holds up the mixing.
+        film.entering.before_moment = None
         if whole or not any(event.kind == "limited" for event in plan.events):
             return Ahead(plan, plan.length, whole=True)
         return Ahead(plan, seconds_to_samples(seconds, self._project.rate), whole=False)

@@ -5,6 +5,7 @@ memory-mapped cache: the window can stall without a gap in the sound.
 """
 
 import ctypes
+import gc
 import multiprocessing
 import sys
 import threading
@@ -35,6 +36,9 @@ _REPORTS = msgspec.msgpack.Decoder(Report)
 _FIELDS = len(Status._fields)
 # Two turns at most of another thread between two of the mixer's.
 _SWITCH = 0.0005
+# Going over all objects for garbage holds the mixer up for 100 ms with a large film; plans and
+# mixers leave none.
+_YOUNG_ALONE = 10_000, 50, 1_000_000
 
 
 class Outputs:
@@ -94,6 +98,7 @@ def run_player(
 ) -> None:
     """The player's process: mix and write until told to quit or the window is gone."""
     sys.setswitchinterval(_SWITCH)
+    gc.set_threshold(*_YOUNG_ALONE)
     end_with_window()
     queue: SimpleQueue[Message] = SimpleQueue()
     receiver = threading.Thread(target=_receive, args=(messages, queue), daemon=True)

@@ -1,5 +1,6 @@
 """A live run, planned a little ahead again and again as more is given in it."""
 
+import gc
 from random import Random
 
 import numpy as np
@@ -70,3 +71,14 @@ def check_live(seed):
 @pytest.mark.parametrize("seed", range(80))
 def test_what_is_heard_after_each_input_is_what_the_whole_run_has(seed):
     check_live(seed)
+
+
+def test_planning_on_leaves_no_garbage_to_be_looked_for():
+    project, run, given = live_run(1)
+    ahead = LivePlan(project)
+    ahead.ahead(run, 0, 1.0)
+    gc.collect()
+    for at, each in given:
+        run = with_given(run, at, each)
+        Mixer(ahead.ahead(run, at, at // RATE + 1.0).plan, project, Noise(project)).mix(at, 100)
+    assert gc.collect() == 0
