@@ -1,6 +1,6 @@
 """What a film's audience does in a run: inputs, pads that act, watches (live.md, L5 and L6)."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from cicada.core.answers import Input
 from cicada.core.model import Project, Run
@@ -8,15 +8,31 @@ from cicada.core.placed import PlacedClip, PlacedHush
 from cicada.core.placed_pads import PlacedGlide, PlacedPad
 from cicada.core.plan import Anchor
 from cicada.core.rules import Rules
-from cicada.core.state import Given
+from cicada.core.state import Given, State
 from cicada.core.timebase import seconds_to_samples
+
+
+def taken_in(project: Project, inputs: Iterable[Input], state: State) -> list[Given]:
+    """What counts of some inputs, at its moments.
+
+    Those of pads that are off do not, nor those of what is not there any more.
+    """
+    pads = {pad.id for pad in project.pads if not pad.off}
+    values = {value.id for value in project.values}
+    given = [
+        Given(state.origin + each.at, each)
+        for each in inputs
+        if (each.pad is None or each.pad in pads) and (each.value is None or each.value in values)
+    ]
+    given.sort(key=lambda each: each.at)
+    return [each for each in given if not state.past_limit(each.at)]
 
 
 class Acting:
     """Takes the inputs of a run and has its pads act, upon the rules and their state."""
 
     def __init__(self, project: Project, run: Run, pads: Sequence[PlacedPad], rules: Rules) -> None:
-        self._rules, self._run, self._rate = rules, run, project.rate
+        self._project, self._rules, self._run, self._rate = project, rules, run, project.rate
         self._scenes = [scene.id for scene in project.scenes]
         self._pads = pads
         self._by_id = {placed.pad.id: placed for placed in self._pads}
@@ -30,19 +46,9 @@ class Acting:
     # -- inputs --------------------------------------------------------------------------------
 
     def begin(self) -> None:
-        """The origin is here: inputs count from now on.
-
-        Those of pads that are off do not, nor those of what is not there any more.
-        """
+        """The origin is here: inputs count from now on."""
         s = self._rules.state
-        given = [
-            Given(s.origin + each.at, each)
-            for each in self._run.inputs
-            if (each.pad is None or each.pad in self._by_id)
-            and (each.value is None or each.value in self._rules.readings)
-        ]
-        given.sort(key=lambda each: each.at)
-        s.inputs = [each for each in given if not s.past_limit(each.at)]
+        s.inputs = taken_in(self._project, self._run.inputs, s)
         s.taken = 0
 
     def next_input(self) -> int | None:

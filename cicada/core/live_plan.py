@@ -11,13 +11,14 @@ from typing import NamedTuple
 
 from msgspec.structs import replace
 
+from cicada.core.acting import taken_in
 from cicada.core.answers import Input
 from cicada.core.live import going_on
 from cicada.core.model import Project, Run
 from cicada.core.placed import SceneTable, Tables
 from cicada.core.plan import Glide, Plan
 from cicada.core.planner import Film
-from cicada.core.state import Given, State
+from cicada.core.state import State
 from cicada.core.timebase import seconds_to_samples
 
 # How many states are kept: the last may be of a moment that nothing is given at after all.
@@ -103,15 +104,7 @@ class LivePlan:
         assert run.limit is not None
         state.limit = state.origin + seconds_to_samples(run.limit, rate)
         state.presses = sorted(state.origin + p for p in run.presses[len(kept.presses) :])
-        values = {value.id for value in self._project.values}
-        pads = {pad.id for pad in self._project.pads if not pad.off}
-        state.inputs = [
-            Given(state.origin + each.at, each)
-            for each in run.inputs[len(kept.inputs) :]
-            if (each.pad is None or each.pad in pads)
-            and (each.value is None or each.value in values)
-            and not state.past_limit(state.origin + each.at)
-        ]
+        state.inputs = taken_in(self._project, run.inputs[len(kept.inputs) :], state)
         state.taken = 0
         return state
 

@@ -60,22 +60,18 @@ class Preparing:
         files = {sound: Path(path) for sound, path in load.files.items()}
         return SoundSources(load.project, files, self._cache, only_cached=True)
 
-    def mixers(self, load: Load, muted: Muted) -> Ready:
+    def mixers(self, load: Load, muted: Muted, since: int = 0) -> Ready:
         """What mixes a message's plans, but for the clips that are muted."""
         sources = self._sources(load)
         drawn = Mixer(load.plan, load.project, sources, load.silent, muted)
         if load.played is None:
             return Ready(load, drawn, drawn)
-        return Ready(load, drawn, Mixer(load.played, load.project, sources, load.silent, muted))
+        played = Mixer(load.played, load.project, sources, load.silent, muted, since)
+        return Ready(load, drawn, played, since)
 
     def again(self, ready: Ready, muted: Muted) -> Ready:
         """The same with other clips muted."""
-        load, sources = ready.load, self._sources(ready.load)
-        drawn = Mixer(load.plan, load.project, sources, load.silent, muted)
-        if load.played is None:
-            return ready._replace(drawn=drawn, played=drawn)
-        played = Mixer(load.played, load.project, sources, load.silent, muted, since=ready.since)
-        return ready._replace(drawn=drawn, played=played)
+        return self.mixers(ready.load, muted, ready.since)._replace(until=ready.until)
 
     def with_inputs(self, load: Load, run: Run, muted: Muted) -> Ready:
         """The same with its live run as another one, planned as far as its next input."""

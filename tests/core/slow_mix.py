@@ -108,19 +108,20 @@ def blended(blend, index, v):
 
 def in_a_row(playlist, project, sounds):
     """A playlist put together from its sounds, each given as (1, n): shape (1, N)."""
-    at, laid = 0, []
+    at, pieces = 0, []
     for part in playlist.parts:
         n = sounds[part.sound].shape[1]
         tail = min(to_samples(part.tail, project.rate), n // 2)
         for _ in range(part.loops):
-            laid.append((at, part.sound, n))
+            pieces.append((at, sounds[part.sound]))
             at += n - tail
     length = at + tail
     out = np.zeros((1, length))
-    for start, sound, n in laid:
-        heard = min(n, length - start)
-        piece = sounds[sound][:, :heard].astype(float)
-        ramp = min(round(project.rate / 500), heard // 2) if heard < n else 0
+    for start, samples in pieces:
+        whole = samples.shape[1]
+        heard = min(whole, length - start)
+        piece = samples[:, :heard].astype(float)
+        ramp = min(round(project.rate / 500), heard // 2) if heard < whole else 0
         for i in range(ramp):
             piece[:, heard - 1 - i] *= (i + 1) / (ramp + 1)
         out[:, start : start + heard] += piece
