@@ -12,17 +12,16 @@ from concurrent.futures import Future, wait
 from functools import partial
 from typing import NamedTuple
 
-import numpy as np
 from msgspec.structs import replace
 
 from cicada.core.answers import Input
-from cicada.core.arrays import Samples
 from cicada.core.live import behind, pressed, same_moment
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.plan import Plan
 from cicada.core.timebase import round_half_up
 from cicada.media.cache import SoundCache
+from cicada.playback.crossing import Crossing
 from cicada.playback.devices import Port, Ports
 from cicada.playback.feeds import (
     Beeps,
@@ -31,15 +30,12 @@ from cicada.playback.feeds import (
     Heard,
     Scrubbed,
     Slowed,
-    Sound,
     Stretched,
-    ramp,
     slice_of,
 )
 from cicada.playback.messages import (
     FILM,
     IDLE,
-    SCRUBBING,
     Beep,
     Give,
     Given,
@@ -121,13 +117,10 @@ class Player:
         self._film: Film | None = None
         # The film that was begun to be planned a little ahead.
         self._ahead_of: Film | None = None
-        self._feed: Feed | None = None
-        self._leaving: Feed | None = None
-        self._left = 0
+        self._sounding = Crossing(output.rate)
         self._repeat: tuple[int, int] | None = None
         self._rounds = 0
         self._pace, self._at_pitch = 1.0, False
-        self._cross = round_half_up(output.rate, 100)
         # What is cut off fades out before that: so much of what comes has to be known.
         self._ramp = round_half_up(output.rate, 500)
         self._written = 0
@@ -142,6 +135,10 @@ class Player:
     @property
     def _drawn(self) -> Mixer | None:
         return None if self._ready is None else self._ready.drawn
+
+    @property
+    def _feed(self) -> Feed | None:
+        return self._sounding.feed
 
     @property
     def output(self) -> AudioOutput:
@@ -261,12 +258,13 @@ class Player:
         feed = self._feed
         here = (feed.doing, feed.sample, feed.pace) if feed is not None else (IDLE, 0.0, 0.0)
         plays = self._plays
-        block = self._next_block()
+        count = QUICK_BLOCK if self._port.quick else BLOCK
+        block = self._sounding.read(count, self._at_the_end)
         self._history.append(_Moment(self._written, *here, plays))
         load = 0 if self._loaded is None else self._loaded.number
         where = (self._written, self._plays, load, here[0], here[1])
         self.readings.append(self._meters.read(block, where, here[2], self._metered()))
-        self._port.write(block, idle=feed is None and self._leaving is None)
+        self._port.write(block, idle=feed is None and self._sounding.silent)
         self._written += block.shape[1]
 
     def status(self, clock: float) -> Status:
@@ -293,48 +291,19 @@ class Player:
             for mixer in (self._ready.drawn, self._ready.played):
                 self._meters.watch(mixer, self._ready.load)
 
-    def _next_block(self) -> Samples:
-        count = QUICK_BLOCK if self._port.quick else BLOCK
-        block = np.zeros((2, count), np.float32)
-        filled = 0
-        while filled < count and self._feed is not None:
-            read = self._feed.read(count - filled)
-            if not read.shape[1]:
-                self._at_the_end()
-                continue
-            if self._leaving is not None:
-                read = read * ramp(self._left, read.shape[1], self._cross)
-            block[:, filled : filled + read.shape[1]] = read
-            self._add_leaving(block[:, filled : filled + read.shape[1]])
-            filled += read.shape[1]
-        if self._feed is None and self._leaving is not None:
-            self._add_leaving(block[:, filled:])
-        return block
-
-    def _add_leaving(self, block: Samples) -> None:
-        """Add what is being left, fading, to the block, and forget it when the cross is over."""
-        if self._leaving is None:
-            return
-        count = min(block.shape[1], self._cross - self._left)
-        read = self._leaving.read(count)
-        fade = 1 - ramp(self._left, read.shape[1], self._cross)
-        block[:, : read.shape[1]] += read * fade
-        self._left += count
-        if self._left >= self._cross:
-            self._leaving = None
-
     def _at_the_end(self) -> None:
         """The feed has no more: begin another round of what is repeated, or fall silent."""
         again = self._playing() and self._repeat is not None and self._rounds != 1
         mixer = self._played_mixer()
         if not again or self._repeat is None or mixer is None:
-            self._feed, self._film, self._leaving = None, None, None
+            self._sounding.ended()
+            self._film = None
             return
         self._rounds = max(0, self._rounds - 1)
         first = self._repeat[0]
         # What is sounding goes on under the new beginning for as long as they cross.
-        self._leaving, self._left = Film(mixer, self._end(), mixer.length), 0
-        self._feed = self._film_from(first, least=1)
+        under = Film(mixer, self._end(), mixer.length)
+        self._sounding.to_under(under, self._film_from(first, least=1))
 
     # -- what is played ------------------------------------------------------------------------
 
@@ -344,11 +313,7 @@ class Player:
         self._turn_to(feed)
 
     def _turn_to(self, feed: Feed | None) -> None:
-        self._leaving, self._left = self._feed, 0
-        if self._leaving is None and feed is not None and feed.sample and feed.doing != SCRUBBING:
-            # Begun in the middle: it fades in, as if it came after something.
-            self._leaving = Sound(np.zeros((2, self._cross), np.float32), IDLE)
-        self._feed = feed
+        self._sounding.to(feed)
         if feed is None or feed.doing != FILM:
             self._film = None
 

@@ -18,6 +18,14 @@ def wait_for(condition, seconds=20):
         time.sleep(0.005)
 
 
+def rate_of_half_a_second(player):
+    """Samples a second; a machine that stood still meanwhile makes it too small."""
+    first = player.status()
+    wait_for(lambda: player.status().sample > first.sample + 24000)
+    later = player.status()
+    return (later.sample - first.sample) / (later.clock - first.clock)
+
+
 def test_a_film_plays_in_real_time_in_the_other_process(demo):
     project = load(demo)
     files = {sound: str(path) for sound, path in sound_files(project, demo).items()}
@@ -26,11 +34,7 @@ def test_a_film_plays_in_real_time_in_the_other_process(demo):
         player.send(Load(project, plan(project, Run()), files))
         player.send(Play(0))
         wait_for(lambda: player.status().doing == FILM)
-        first = player.status()
-        wait_for(lambda: player.status().sample > first.sample + 24000)
-        later = player.status()
-        rate = (later.sample - first.sample) / (later.clock - first.clock)
-        assert 0.9 < rate / 48000 < 1.1
+        wait_for(lambda: 0.9 < rate_of_half_a_second(player) / 48000 < 1.1)
         player.send(Stop())
         wait_for(lambda: player.status().doing == IDLE)
     finally:

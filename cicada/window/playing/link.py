@@ -1,12 +1,10 @@
 """The window's end of the player: what is asked of one, and the one in use."""
 
 from collections import deque
-from pathlib import Path
 from typing import Protocol
 
-from cicada.playback.messages import Load, Message, Report, Status
+from cicada.playback.messages import Message, Report, Status
 from cicada.playback.meters import Reading
-from cicada.window.state.planning import Planning
 
 
 class PlayerLink(Protocol):
@@ -39,20 +37,6 @@ class PlayerMaker(Protocol):
 
     def __call__(self, rate: int) -> PlayerLink:
         """A player at that rate."""
-
-
-def load_of(planning: Planning, files: dict[str, Path], number: int) -> Load:
-    """The newest plan, as the player is told of it."""
-    played = planning.played
-    return Load(
-        planning.project,
-        planning.plan,
-        {sound: str(path) for sound, path in files.items()},
-        tuple(sorted(planning.silent)),
-        number,
-        None if played is None else planning.played_plan,
-        played.run if played is not None and played.live else None,
-    )
 
 
 class Link:

@@ -97,7 +97,7 @@ class Metering(QObject):
         left, right = self.sides
         self.sides = max(left, reading.left), max(right, reading.right)
         self.whole, self.chosen = reading.whole, reading.chosen
-        ids = self._transport.layers.get(reading.load, ())
+        ids = self._transport.handing.layers.get(reading.load, ())
         for layer, peak in zip(ids, reading.layers.tolist(), strict=False):
             if peak:
                 self.layers[layer] = max(self.layers.get(layer, 0.0), peak)

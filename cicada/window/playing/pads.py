@@ -57,7 +57,7 @@ class Pads(QObject):
         self._took: deque[float] = deque(maxlen=21)
         self._ahead, self._missed = 0.0, False
         self._at_hand = False
-        transport.answered.connect(self._answered)
+        transport.giving.answered.connect(self._answered)
         transport.buffered.connect(self._buffered)
         session.document.changed.connect(self._keep_up)
 
@@ -91,7 +91,7 @@ class Pads(QObject):
         self._be_quick()
 
     def _be_quick(self) -> None:
-        self._transport.be_quick(on=self._at_hand or self.played)
+        self._transport.giving.be_quick(on=self._at_hand or self.played)
 
     def _answered(self, seconds: float) -> None:
         self._took.append(seconds)

@@ -12,9 +12,8 @@ from PySide6.QtCore import QObject, QSettings, Qt, QTimer, Signal
 
 from cicada.core.answers import Input
 from cicada.core.editing import Cell
-from cicada.core.live import behind, going_on, point_waited_at, standing_at
+from cicada.core.live import going_on, point_waited_at, standing_at
 from cicada.core.model import PressPoint
-from cicada.core.placements import heard_on
 from cicada.core.plan import Plan
 from cicada.core.planner import plan as plan_of
 from cicada.playback.messages import (
@@ -24,17 +23,14 @@ from cicada.playback.messages import (
     Beep,
     Buffered,
     Devices,
-    Give,
     Given,
     Listen,
-    Load,
     Message,
     Mute,
     Pace,
     Play,
     Press,
     Pressed,
-    Quick,
     Repeat,
     Report,
     Share,
@@ -43,7 +39,9 @@ from cicada.playback.messages import (
 )
 from cicada.window.playing.devices import SoundDevices
 from cicada.window.playing.following import PAINTING, TICK, audible, until_next_frame
-from cicada.window.playing.link import Link, PlayerMaker, load_of
+from cicada.window.playing.giving import Giving
+from cicada.window.playing.handing import Handing
+from cicada.window.playing.link import Link, PlayerMaker
 from cicada.window.playing.outages import Outages
 from cicada.window.state.conditions import ENDLESSLY, Conditions
 from cicada.window.state.planning import Planning
@@ -51,8 +49,6 @@ from cicada.window.state.presence import Presence
 from cicada.window.state.session import Session
 
 PACES = (1.0, 0.5, 0.25)
-# So many plans may be on their way to what is audible.
-LOADS = 64
 Doing = Literal["nothing", "film", "listening", "testing", "standing"]
 DOES: dict[type, Doing] = {Play: "film", Listen: "listening", Beep: "testing"}
 
@@ -61,9 +57,8 @@ class Transport(QObject):
     """Play, stop, listen; ``state_changed`` comes when one begins or ends.
 
     ``listened`` says which sample of the sound listened to is audible, ``tested`` that of the
-    beeps. ``answered`` says after how many seconds what was given is heard, ``buffered`` what is
-    handed over ahead and whether less was too few. ``waiting_changed`` comes when the picture
-    begins or ends to wait for a press.
+    beeps, ``buffered`` what is handed over ahead and whether less was too few.
+    ``waiting_changed`` comes when the picture begins or ends to wait for a press.
     """
 
     state_changed = Signal()
@@ -74,7 +69,6 @@ class Transport(QObject):
     listened = Signal(float)
     tested = Signal(float)
     told = Signal(str)
-    answered = Signal(float)
     buffered = Signal(float, bool)
 
     def __init__(
@@ -87,11 +81,13 @@ class Transport(QObject):
         settings: QSettings,
     ) -> None:
         super().__init__()
-        self._presence, self._conditions, self._settings = presence, conditions, settings
+        self._conditions, self._settings = conditions, settings
         self._session, self._planning = session, planning
         self._document = session.document
         self._link = Link(make_player)
         self.devices = SoundDevices(self._link, settings)
+        self.handing = Handing(self._link, planning, presence)
+        self.giving = Giving(self._link)
         self.doing: Doing = "nothing"
         self._wanted_plays = 0
         self._begun: Play | Listen | Beep | None = None
@@ -104,16 +100,6 @@ class Transport(QObject):
         self.waiting: PressPoint | None = None
         self.muted: frozenset[Cell] = frozenset()
         self.silent_device = False
-        # The layers of the plans that were handed over last, by their numbers.
-        self.layers: dict[int, tuple[str, ...]] = {}
-        self._loads = 0
-        # What was handed over last, and whether there is something newer that can wait.
-        self._handed: Load | None = None
-        self._behind = False
-        # Whether pads are at hand, and when what was given and has not been answered was.
-        self._quick = False
-        self._gives = 0
-        self._given_at: dict[int, float] = {}
         # The run sample that is audible, of the plan that is played.
         self.sample = 0.0
         self._timer = QTimer(self)
@@ -161,8 +147,7 @@ class Transport(QObject):
         self.devices.use_wanted()
         if self.pace != 1:
             self._link.send(Pace(self.pace, self.at_pitch))
-        if self._quick:
-            self._link.send(Quick(on=True))
+        self.giving.player_began()
         self.player_begun.emit()
 
     def load(self) -> None:
@@ -176,27 +161,11 @@ class Transport(QObject):
             self._over()
             self._wanted_plays = 0
             self._begin_player(project.rate)
-        self._loads += 1
-        self.layers[self._loads] = tuple(heard_on(project))
-        while len(self.layers) > LOADS:
-            del self.layers[next(iter(self.layers))]
-        self._handed = load_of(planning, self._presence.standing.files, self._loads)
-        self._behind = False
-        self._link.send(self._handed)
-
-    def _player_knows(self) -> bool:
-        """Whether the newest plan is that of what was given in the run that plays."""
-        handed, played = self._handed, self._planning.played
-        if not self.playing or handed is None or handed.live is None:
-            return False
-        same = handed.project is self._planning.project
-        if not same or played is None or not behind(handed.live, played.run):
-            return False
-        return handed.silent == tuple(sorted(self._planning.silent))
+        self.handing.film()
 
     def _planned(self) -> None:
-        if self._player_knows():
-            self._behind = True
+        if self.playing and self.handing.known():
+            self.handing.behind = True
         else:
             self.load()
         ready = self._planning.played == self._conditions.played()
@@ -275,7 +244,7 @@ class Transport(QObject):
 
     def _play(self, message: Play | Listen | Beep) -> None:
         self._leave_standing()
-        if self._behind:
+        if self.handing.behind:
             self.load()
         self._link.send(message)
         self._begun = message
@@ -356,26 +325,15 @@ class Transport(QObject):
     def send(self, message: Message) -> None:
         """Tell the player, if there is one."""
         self._leave_standing()
-        if self._behind and not self.playing:
+        if self.handing.behind and not self.playing:
             self.load()
         self._link.send(message)
-
-    def be_quick(self, *, on: bool) -> None:
-        """Hand over little ahead while pads are at hand, so that they are soon heard."""
-        if on != self._quick:
-            self._quick = on
-            self._link.send(Quick(on))
-
-    def _give(self, given: Input) -> None:
-        self._gives += 1
-        self._given_at[self._gives] = time.monotonic()
-        self._link.send(Give(given, self._gives))
 
     def give(self, given: Input) -> bool:
         """Give a pad or a value something to do in the run that plays; whether one does."""
         if not self.playing or self._conditions.live is None:
             return False
-        self._give(given)
+        self.giving.give(given)
         return True
 
     def answer_standing(self, given: Input) -> None:
@@ -387,17 +345,13 @@ class Transport(QObject):
         if not self.standing:
             self._conditions.end()
             self._stand()
-        self._give(given)
+        self.giving.give(given)
 
     def _stand(self) -> None:
         planning = self._planning
         project, run = standing_at(planning.project, self._session.scene_id, self._session.playhead)
         made = plan_of(project, going_on(run, project.rate))
-        files = {sound: str(path) for sound, path in self._presence.standing.files.items()}
-        self._loads += 1
-        self.layers[self._loads] = tuple(heard_on(project))
-        silent = tuple(sorted(planning.silent))
-        self._link.send(Load(project, made, files, silent, self._loads, made, run))
+        self.handing.by_itself(project, made, run)
         self._play(Play(0))
         self.doing = "standing"
         self.state_changed.emit()
@@ -519,11 +473,10 @@ class Transport(QObject):
                     self.devices.take(report)
 
     def _answered(self, given: Input, number: int) -> None:
-        sent, status = self._given_at.pop(number, None), self._link.status()
-        self._given_at = {n: at for n, at in self._given_at.items() if n > number}
-        if sent is not None and status is not None and status.rate and status.pace:
-            ahead = (given.at - self._audible(status)) / (status.rate * status.pace)
-            self.answered.emit(time.monotonic() + max(0.0, ahead) - sent)
+        status, seconds = self._link.status(), None
+        if status is not None and status.rate and status.pace:
+            seconds = (given.at - self._audible(status)) / (status.rate * status.pace)
+        self.giving.took(number, seconds)
         if self.playing:
             self._conditions.give(given)
 
