@@ -1,4 +1,7 @@
-"""Lays out "Harbour light": every kind of keyframe and sync, and two deliberate mistakes."""
+"""Lays out "Harbour light": every kind of keyframe and sync, and two deliberate mistakes.
+
+Its storm is a room of its own.
+"""
 
 import os
 import tempfile
@@ -21,6 +24,7 @@ from cicada.core.model import (
 from cicada.core.picture_parts import Images, Still
 from cicada.demo.pictures import make_pictures, make_title
 from cicada.demo.sounds import make_sounds
+from cicada.demo.storm import BLENDS, PADS, PLAYLISTS, POOLS, RUNS, VALUES, storm
 from cicada.disk.paths import is_there
 from cicada.errors import CannotWrite
 from cicada.media.cache import user_cache
@@ -39,6 +43,7 @@ NAMES = {
     HUM: "Wing hum",
 }
 FOLDERS = {LIGHT: "Keeper", WELL: "Keeper", BUOY: "Water", DISTANT: "Water", WAVES: "Water"}
+FOLDERS |= {f"s{number}": "Storm" for number in range(12, 19)}
 
 
 def demo_folder() -> Path:
@@ -108,7 +113,13 @@ def _layout() -> Project:
         plays=0,
         level=0.8,
         sounds=(),
-        scenes=(_dusk(), _night(), _dawn()),
+        scenes=(_dusk(), _night(), _dawn(), storm()),
+        values=VALUES,
+        blends=BLENDS,
+        pools=POOLS,
+        playlists=PLAYLISTS,
+        pads=PADS,
+        runs=RUNS,
     )
 
 

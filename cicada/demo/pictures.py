@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from cicada.demo.storm import FLASHES, LENGTH
 from cicada.media.pictures import write_picture
 
 WIDTH, HEIGHT = 480, 270
@@ -89,6 +90,16 @@ class Canvas:
         wave *= np.sin(self.x[below] * 0.043 - frame * 0.13 + self.y[below] * 0.31)
         picture[below] += (np.clip(wave - 0.45, 0, 1) * strength)[..., None]
 
+    def lightning(self, picture: Pixels, seed: int, strength: float) -> None:
+        """A bolt from the clouds to the sea, the same for one seed, and the sky lit by it."""
+        drawn = np.random.default_rng(seed)
+        picture[:HORIZON] += (np.array([190, 196, 230]) - picture[:HORIZON]) * 0.5 * strength
+        column = drawn.uniform(230, 420)
+        for row in range(HORIZON):
+            column += drawn.uniform(-4, 4)
+            left = int(np.clip(column, 1, WIDTH - 3))
+            picture[row, left : left + 2] += (250 - picture[row, left : left + 2]) * strength
+
     def moth(self, picture: Pixels, frame: int) -> None:
         """The moth, circling the lamp."""
         turn = frame * 0.29
@@ -130,11 +141,25 @@ def _dawn(canvas: Canvas, frame: int) -> Pixels:
     return picture
 
 
+def _storm(canvas: Canvas, frame: int) -> Pixels:
+    picture = canvas.ground.copy()
+    canvas.shimmer(picture, frame * 2, 22)
+    canvas.buoy(picture, frame * 2)
+    canvas.beam(picture, -0.55 + 1.05 * ((frame % 68) / 68), 0.15, 0.7)
+    canvas.tower(picture, 1.0)
+    canvas.rain(picture, frame * 2, 1.0)
+    since = [frame - flash for flash in FLASHES if 0 <= frame - flash < 6]
+    if since:
+        canvas.lightning(picture, frame - since[0], 1 - since[0] / 6)
+    return picture
+
+
 Painter = Callable[[Canvas, int], Pixels]
 SCENES: tuple[tuple[str, int, Painter, tuple[Colour, Colour], tuple[Colour, Colour]], ...] = (
     ("dusk", 60, _dusk, ((44, 56, 92), (214, 142, 104)), ((96, 84, 98), (34, 40, 62))),
     ("night", 240, _night, ((22, 30, 52), (66, 78, 100)), ((24, 36, 54), (12, 19, 31))),
     ("dawn", 60, _dawn, ((112, 142, 176), (242, 200, 158)), ((150, 150, 156), (64, 84, 104))),
+    ("storm", LENGTH, _storm, ((14, 18, 30), (46, 54, 66)), ((30, 40, 50), (10, 15, 22))),
 )
 
 

@@ -144,6 +144,72 @@ def gull(rate: int) -> Samples:
     return np.asarray(call / np.abs(call).max() * 0.3)
 
 
+def _wind(rate: int, seed: int, low: float, high: float, gusts: float) -> Samples:
+    """Three seconds of wind between two frequencies, its gusts so deep."""
+    sides = []
+    for side in (0, 1):
+        t = _time(3.0, rate)
+        air = _noise(3.0, rate, seed + side, low, high)
+        swell = np.sin(2 * pi * t / 3.0 + side) * np.sin(4 * pi * t / 3.0 + seed)
+        sides.append(air * (1 - gusts / 2 + gusts / 2 * swell))
+    return np.stack(sides, 1)
+
+
+def wind_breeze(rate: int) -> Samples:
+    """Wind that is hardly there."""
+    return _wind(rate, 20, 150, 500, 0.3) * 0.3
+
+
+def wind_gusts(rate: int) -> Samples:
+    """Wind in gusts."""
+    return _wind(rate, 22, 200, 1100, 0.7) * 0.45
+
+
+def wind_gale(rate: int) -> Samples:
+    """A gale, with a howl in it."""
+    t = _time(3.0, rate)
+    pitch = 420 + 60 * np.sin(2 * pi * t / 3.0)
+    howl = np.sin(2 * pi * np.cumsum(pitch) / rate) * (0.6 + 0.4 * np.sin(4 * pi * t / 3.0))
+    return _wind(rate, 24, 250, 2600, 0.6) * 0.5 + howl[:, None] * 0.05
+
+
+def _thunder(rate: int, seed: int, seconds: float, crack: float) -> Samples:
+    """Thunder that rolls on for some seconds after a crack of some strength."""
+    t = _time(seconds, rate)
+    drawn = np.random.default_rng(seed)
+    roll = np.zeros(len(t))
+    for _ in range(14):
+        at, width = drawn.uniform(0.05, seconds * 0.75), drawn.uniform(0.05, 0.3)
+        roll += drawn.uniform(0.3, 1) * np.exp(-(((t - at) / width) ** 2)) * np.exp(-at * 1.1)
+    sound = _noise(seconds, rate, seed, 25, 160) * roll / roll.max()
+    sound += _noise(seconds, rate, seed + 1, 300, 5000) * np.exp(-t * 14) * crack
+    sound *= np.minimum(1, (seconds - t) / 0.3) * np.minimum(1, t / 0.004)
+    return np.asarray(sound / np.abs(sound).max())
+
+
+def thunder_near(rate: int) -> Samples:
+    """A strike close by."""
+    return _thunder(rate, 31, 2.2, 0.9) * 0.7
+
+
+def thunder_rolling(rate: int) -> Samples:
+    """Thunder rolling over the water."""
+    return _thunder(rate, 33, 2.6, 0.15) * 0.6
+
+
+def thunder_far(rate: int) -> Samples:
+    """Thunder a long way off."""
+    return _thunder(rate, 35, 1.9, 0.0) * 0.35
+
+
+def breakers(rate: int) -> Samples:
+    """Waves breaking on the rocks."""
+    t = _time(1.8, rate)
+    swell = np.minimum(1, t / 0.35) * np.exp(-np.maximum(0, t - 0.35) * 1.6)
+    swell *= np.minimum(1, (1.8 - t) / 0.3)
+    return np.stack([_noise(1.8, rate, seed, 150, 3500) * swell for seed in (41, 42)], 1) * 0.6
+
+
 Maker = Callable[[int], Samples]
 # File name, maker, rate, libsndfile subtype: several formats, rates and channel counts on purpose.
 FILES: tuple[tuple[str, Maker, int, str], ...] = (
@@ -158,6 +224,13 @@ FILES: tuple[tuple[str, Maker, int, str], ...] = (
     ("moth_tap.wav", moth_tap, 44100, "PCM_U8"),
     ("wing_hum.aiff", wing_hum, 24000, "PCM_24"),
     ("gull.flac", gull, 48000, "PCM_24"),
+    ("wind_breeze.flac", wind_breeze, 32000, "PCM_16"),
+    ("wind_gusts.flac", wind_gusts, 32000, "PCM_16"),
+    ("wind_gale.flac", wind_gale, 32000, "PCM_16"),
+    ("thunder_near.flac", thunder_near, 32000, "PCM_16"),
+    ("thunder_rolling.flac", thunder_rolling, 32000, "PCM_16"),
+    ("thunder_far.flac", thunder_far, 32000, "PCM_16"),
+    ("breakers.flac", breakers, 32000, "PCM_16"),
 )
 
 
