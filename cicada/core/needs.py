@@ -1,4 +1,4 @@
-"""Which sounds a project's clips may play, from where to where and how fast."""
+"""Which sounds a project's clips may play, how much of them, and what values drive them."""
 
 from collections.abc import Iterator
 from typing import NamedTuple
@@ -43,6 +43,33 @@ def sounds_in(project: Project, placed: str) -> frozenset[str]:
     if not inside:
         return frozenset((placed,))
     return frozenset().union(*(sounds_in(project, part) for part in inside))
+
+
+class Driven(NamedTuple):
+    """What a value drives: of what a clip may place, and of layers and pads."""
+
+    placed: frozenset[str]
+    layers: frozenset[str]
+
+    def drives(self, layer: str, sound: str) -> bool:
+        """Whether it drives what a clip of ``sound`` does on a layer or pad."""
+        return layer in self.layers or sound in self.placed
+
+
+def driven_by(project: Project, value: str) -> Driven:
+    """What follows a value, is drawn by it, or is fired as it changes."""
+    placed = {blend.id for blend in project.blends if blend.value == value}
+    for pool in project.pools:
+        if any(part.value == value or part.sound in placed for part in pool.parts):
+            placed.add(pool.id)
+    layers = {
+        layer.id
+        for _, layer in project.all_layers()
+        if layer.follows is not None and layer.follows.value == value
+    }
+    layers |= {pad.id for pad in project.pads if pad.follows and pad.follows.value == value}
+    layers |= {pad.id for pad in project.pads if pad.watch and pad.watch.value == value}
+    return Driven(frozenset(placed), frozenset(layers))
 
 
 def needs(project: Project) -> list[Need]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +24,15 @@ TOP = RULER + FILM
 CLIP_OPEN, LINE_OPEN, MIX_OPEN = 214, 112, 112
 # Pixels a frame, so that single samples can be told apart.
 CLOSEST = 12000.0
+
+
+class Box(NamedTuple):
+    """Where a shape is drawn, in pixels."""
+
+    start: float
+    end: float
+    upper: float
+    lower: float
 
 
 def _same(number: float) -> float:

@@ -7,6 +7,7 @@ from PySide6.QtCore import QLineF, QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QPainter, QPen
 
 from cicada.core.lines import Curve
+from cicada.core.needs import driven_by
 from cicada.core.outline import Columns
 from cicada.window.drawing import theme
 from cicada.window.drawing.draw_lane import DrawLane, paint_draw_lane
@@ -56,6 +57,8 @@ class _Sheet:
     def __init__(self, painter: QPainter, view: SheetView) -> None:
         self.p, self.view, self.layout = painter, view, view.layout
         self.scene, self.end_x = view.traces.scene, view.end_x
+        value = view.value
+        self.driven = None if value is None else driven_by(view.project, value[0].id)
         # The pixel columns being painted.
         self.part = 0, view.width
         second = max(1, round(view.base.fps))
@@ -153,7 +156,7 @@ class _Sheet:
         pale = row.layer is not None and row.layer.id in view.silent
         p.setOpacity(0.5 if pale else 1.0)
         self._chosen_cell(row, top, height)
-        shapes = Shapes(p, view, row, top, height)
+        shapes = Shapes(p, view, row, top, height, self.driven)
         for off in row.off:
             shapes.off(off)
         for bar in row.bars:

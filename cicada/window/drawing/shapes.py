@@ -1,14 +1,15 @@
 """The shapes of what sounds, one by one: shape says how it keeps time, colour repeats it."""
 
-from typing import NamedTuple
-
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from cicada.core.editing import Cell
+from cicada.core.needs import Driven
 from cicada.window.drawing import theme
-from cicada.window.drawing.layout import HEAD
+from cicada.window.drawing.inside import drawn
+from cicada.window.drawing.inside_paint import paint_inside, paint_tint
+from cicada.window.drawing.layout import HEAD, Box
 from cicada.window.drawing.traced import Bar, Off, Strike, Trace
 from cicada.window.drawing.traces import Row
 from cicada.window.drawing.view import Pending, SheetView
@@ -22,22 +23,23 @@ PILLAR = 12
 BEGINNING, LEAST_WORDS = 18, 40
 
 
-class Box(NamedTuple):
-    """Where a shape is drawn, in pixels."""
-
-    start: float
-    end: float
-    upper: float
-    lower: float
-
-
 class Shapes:
     """Paints the shapes of one row."""
 
-    def __init__(self, painter: QPainter, view: SheetView, row: Row, top: int, height: int) -> None:
+    def __init__(
+        self,
+        painter: QPainter,
+        view: SheetView,
+        row: Row,
+        top: int,
+        height: int,
+        driven: Driven | None = None,
+    ) -> None:
         self.p, self.view, self.layout = painter, view, view.layout
         self.row, self.top, self.height = row, top, height
         self.upper, self.lower = top + 6.0, top + height - 6.0
+        # What the value drives whose line is shown.
+        self.driven = driven
         # Where sounds begin: what an animator looks for, and no words may hide.
         self.begins = np.sort(self.layout.xs(row.starts)) if len(row.starts) else np.zeros(0)
 
@@ -62,6 +64,11 @@ class Shapes:
         self.written(QRectF(left - 2, top + 1, wide + 4, 13))
         p.setPen(colour)
         p.drawText(QRectF(left, top - 1, wide + 2, 16), AlignLeft, text)
+
+    def _write_up_to(
+        self, left: float, top: float, text: str, colour: QColor, right: float
+    ) -> None:
+        self._write(left, top, text, colour, right=right)
 
     def _past_beginnings(self, left: float) -> float:
         """The first place from ``left`` on that no sound begins shortly before."""
@@ -100,7 +107,10 @@ class Shapes:
             self._ringing(trace, box, colour)
         else:
             self._free(trace, box, colour)
+        if self.driven is not None:
+            paint_tint(self.p, self.view, trace, box, self.driven)
         self._wave(trace, box, colour)
+        paint_inside(self.p, self.view, trace, box, colour, self._write_up_to)
         for place in trace.divisions:
             self.p.setPen(QPen(colour, 1))
             self.p.drawLine(QPointF(x(place), box.upper + 3), QPointF(x(place), box.lower - 3))
@@ -279,7 +289,9 @@ class Shapes:
             text = f"{trace.name}, from {trace.come_from}"
             p.setFont(theme.font(11, italic=True))
         else:
-            text = trace.name
+            text, found = trace.name, drawn(self.view.traces, trace)
+            if found is not None:
+                text += f": {found[0]}"
             if trace.clip.loops == 0:
                 text += "  ∞"
             elif trace.clip.loops > 1:

@@ -212,7 +212,8 @@ class SceneTraces:
         self, project: Project, plan: Plan, scene: Scene, number: int = 1, *, opened: bool = False
     ) -> None:
         self.project, self.plan, self.scene, self.number = project, plan, scene, number
-        self.names = {made.id: made.label for made in project.all_placeables()}
+        self.made = {made.id: made for made in project.all_placeables()}
+        self.names = {placed: made.label for placed, made in self.made.items()}
         self.placements = Placements(project)
         self._pads = {pad.id: pad for pad in project.pads}
         self.rows = [Row(self, layer.label, layer) for layer in scene.layers]
