@@ -7,6 +7,7 @@ import msgspec
 from cicada.core.answer_edits import (
     ChangeRun,
     DrawValue,
+    FollowValue,
     ForgetRun,
     KeepRun,
     MovePad,
@@ -62,8 +63,8 @@ from cicada.core.styles import ForgetStyle, KeepStyle
 from cicada.errors import BadEdit
 
 KINDS: tuple[type[Edit], ...] = (
-    ChangeRun, DrawValue, ForgetRun, KeepRun, MovePad, PutBlend, PutPad, PutPlaylist, PutPool,
-    PutValue, RemovePad, RemoveValue,
+    ChangeRun, DrawValue, FollowValue, ForgetRun, KeepRun, MovePad, PutBlend, PutPad, PutPlaylist,
+    PutPool, PutValue, RemovePad, RemoveValue,
     AddLayer, AddParts, AddScene, AddSounds, AddTake, ChangeKeyframes, ChangeLayer, ChangePart,
     ChangeProject, ChangeScene, ChangeSounds, ClearKeyframes, ClearMark, ClearPressPoint,
     DuplicateLayer, DuplicateScene, ForgetStyle, HushSound, InsertFrames, KeepSeconds, KeepStyle,

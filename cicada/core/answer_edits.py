@@ -9,6 +9,7 @@ from typing_extensions import override
 from cicada.core.answer_rules import validate_answers
 from cicada.core.answers import (
     Blend,
+    Follows,
     GlideDeed,
     HushDeed,
     Pad,
@@ -17,7 +18,7 @@ from cicada.core.answers import (
     PoolPart,
     Value,
 )
-from cicada.core.editing import Edit, plainly, with_scene
+from cicada.core.editing import Edit, plainly, with_layer, with_scene
 from cicada.core.kept_runs import without
 from cicada.core.model import KeptRun, Layer, Project, Scene
 from cicada.core.naming import all_ids, free_id
@@ -204,6 +205,24 @@ class RemoveValue(Edit, frozen=True, kw_only=True, tag="remove-value"):
     def _layer(self, layer: Layer) -> Layer:
         follows = layer.follows is not None and layer.follows.value == self.value
         return replace(layer, follows=None) if follows else layer
+
+
+class FollowValue(Edit, frozen=True, kw_only=True, tag="follow-value"):
+    """Let a layer's level follow a value, or none any more."""
+
+    layer: str
+    follows: Follows | None
+
+    @property
+    @override
+    def title(self) -> str:
+        return "what the layer's level follows"
+
+    @override
+    def apply(self, project: Project) -> Project:
+        follows = None if self.follows is None else plainly(self.follows)
+        made = with_layer(project, self.layer, lambda _, layer: replace(layer, follows=follows))
+        return _held(made)
 
 
 # -- pads ----------------------------------------------------------------------------------------

@@ -331,7 +331,7 @@ def press_point_at(scene: Scene, frame: int) -> PressPoint | None:
 
 
 class ChangeProject(Edit, frozen=True, kw_only=True, tag="change-project"):
-    """Change the project's name, frame rate, sample rate, first frame, level or plays.
+    """Change the project's name, frame rate, sample rate, first frame, level, plays or seed.
 
     Keyframes stay on their frames.
     """
@@ -343,6 +343,8 @@ class ChangeProject(Edit, frozen=True, kw_only=True, tag="change-project"):
     def title(self) -> str:
         if set(self.changes) == {"plays"}:
             return "change how often the film plays"
+        if set(self.changes) == {"seed"}:
+            return "keep these draws"
         return "change the project's settings"
 
     @override

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QMenu
 from cicada.core.model import Clip
 from cicada.errors import BadEdit
 from cicada.window.clip.card import Card
+from cicada.window.clip.choosing_parts import ChoosingParts
 from cicada.window.clip.chosen_clip import ChosenClip, Making
 from cicada.window.clip.comparing import Comparing
 from cicada.window.clip.cutting import Cutting
@@ -60,6 +61,7 @@ class ClipCommands(QObject):
         self.lines = Lines(chosen)
         self.looping = Looping(chosen, transport, work)
         self.styling = Styling(chosen, asking)
+        self.parts = ChoosingParts(chosen)
         self.matching = Matching(chosen, work, asking)
 
     def entries(self) -> list[Action | None]:
@@ -107,6 +109,7 @@ class ClipCommands(QObject):
             ("Trim silence below", self.cutting.silence_menu),
             ("Match loudness", self.matching.menu),
             ("Fit its loop to beats", self.looping.fit_menu),
+            ("Place one of its parts instead", self.parts.menu),
             ("Style", self.styling.menu),
         ]
 

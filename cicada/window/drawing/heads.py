@@ -37,7 +37,8 @@ def head_look(row: Row, *, chosen: bool, even: bool, night: bool) -> HeadLook:
     """What a row's head looks like."""
     layer = row.layer
     if layer is None:
-        return HeadLook(row.name, False, False, frozenset(), 1.0, 0.0, chosen, even, night)
+        name = f"from {row.name}" if row.pad is None else f"pad: {row.name}"
+        return HeadLook(name, False, False, frozenset(), 1.0, 0.0, chosen, even, night)
     on = frozenset(field for field, _, _ in TOGGLES if getattr(layer, field))
     return HeadLook(row.name, True, layer.off, on, layer.level, layer.pan, chosen, even, night)
 
@@ -55,8 +56,7 @@ def head_picture(look: HeadLook, height: int, ratio: float) -> QPixmap:
     else:
         p.setFont(theme.font(11.5, italic=True))
         p.setPen(theme.INK_SOFT)
-        text = f"from {look.name}"
-        text = p.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, HEAD - 26)
+        text = p.fontMetrics().elidedText(look.name, Qt.TextElideMode.ElideRight, HEAD - 26)
         p.drawText(QRectF(18, 0, HEAD - 24, height), AlignLeft, text)
     p.end()
     return picture

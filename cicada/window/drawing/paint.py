@@ -164,6 +164,8 @@ class _Sheet:
         self._soundings(row, shapes, pale=pale)
         for strike in row.strikes:
             shapes.strike(strike)
+        for place in row.presses:
+            shapes.press(place)
         for pending in view.pending.get(row.layer.id, ()) if row.layer is not None else ():
             shapes.pending(pending)
         self._trial(row, top, height)

@@ -333,6 +333,17 @@ class Shapes:
             p.setPen(QPen(theme.INK_SOFT if pale else theme.INK, 1.4 if pale else 2.6, style))
             p.drawLine(QPointF(x + 4, upper), QPointF(x + 4, lower))
 
+    def press(self, place: float) -> None:
+        """A press of the row's pad: a finger's breadth above where it counted."""
+        p, x = self.p, self.layout.x(place)
+        if not HEAD - 8 <= x <= self.view.width + 8:
+            return
+        p.setPen(QPen(theme.INK, 1))
+        p.drawLine(QPointF(x, self.top + 2), QPointF(x, self.top + self.height - 3))
+        p.setPen(theme.NO_PEN)
+        p.setBrush(theme.INK)
+        p.drawEllipse(QPointF(x, self.top + 5), 3.5, 3.5)
+
     def strike(self, strike: Strike) -> None:
         """A keyframe whose sound was left out, struck through, with the reason."""
         p, x = self.p, self.layout.frame_x(strike.frame)

@@ -5,12 +5,14 @@ stands on a row is worked out when the row is first looked at, so that an edit c
 sight and not what is in the film.
 """
 
+from collections.abc import Sequence
 from functools import cached_property
 
 import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
+from cicada.core.answers import Input, Pad
 from cicada.core.arrays import Numbers
 from cicada.core.clip import ClipTiming
 from cicada.core.following import Following
@@ -37,11 +39,15 @@ EVERYWHERE: Extent = (float("-inf"), float("inf"))
 
 
 class Row:
-    """All that stands on one row. A thin row, of what rings on, has no layer."""
+    """All that stands on one row. A thin row, of what rings on or of a pad, has no layer."""
 
-    def __init__(self, scene: "SceneTraces", name: str, layer: Layer | None) -> None:
+    def __init__(
+        self, scene: "SceneTraces", name: str, layer: Layer | None, pad: Pad | None = None
+    ) -> None:
         self._scene = scene
-        self.name, self.layer = name, layer
+        self.name, self.layer, self.pad = name, layer, pad
+        # The places at which its pad was pressed.
+        self.presses: list[float] = []
         self.voices: list[Voice] = []
         self.events: list[Event] = []
         self._made: dict[int, Trace] = {}
@@ -130,7 +136,7 @@ class Row:
             bare = [mine] if mine is theirs else [replace(x, keyframes=()) for x in (mine, theirs)]
             if bare[0] != bare[-1]:
                 return False
-        if self.events != other.events:
+        if self.events != other.events or self.presses != other.presses:
             return False
         axis = self._scene.axis
         if axis is not None and axis.waits and self.voices != other.voices:
@@ -209,8 +215,16 @@ class SceneTraces:
     """A scene of a plan as the sheet draws it, in the pass of that number."""
 
     def __init__(
-        self, project: Project, plan: Plan, scene: Scene, number: int = 1, *, opened: bool = False
+        self,
+        project: Project,
+        plan: Plan,
+        scene: Scene,
+        number: int = 1,
+        *,
+        opened: bool = False,
+        inputs: Sequence[Input] = (),
     ) -> None:
+        """``inputs`` are what was given in the run of the plan."""
         self.project, self.plan, self.scene, self.number = project, plan, scene, number
         self.made = {made.id: made for made in project.all_placeables()}
         self.names = {placed: made.label for placed, made in self.made.items()}
@@ -227,6 +241,7 @@ class SceneTraces:
         self.holds: dict[int, int] = {}
         if self.axis is not None:
             self._share_out(self.axis)
+            self._share_presses(self.axis, inputs)
 
     def _share_out(self, axis: Axis) -> None:
         """Give every voice and event of this visit to its row."""
@@ -236,7 +251,7 @@ class SceneTraces:
         for voice in self.plan.voices:
             if voice.layer in self._pads:
                 if voice.start < end and voice.end > start:
-                    self._pad_row(voice).voices.append(voice)
+                    self._pad_row(self._pads[voice.layer]).voices.append(voice)
                 continue
             if voice.visit == visit:
                 by_layer[voice.layer].append(voice)
@@ -259,13 +274,25 @@ class SceneTraces:
             ):
                 self._by_layer[event.layer].events.append(event)
 
-    def _pad_row(self, voice: Voice) -> Row:
-        """A thin row for what a pad fires."""
-        return self._thin_row(self._pads[voice.layer].label)
+    def _share_presses(self, axis: Axis, inputs: Sequence[Input]) -> None:
+        """Give the presses of this visit to the rows of their pads."""
+        stay = axis.stay
+        for given in inputs:
+            pad = self._pads.get(given.pad or "")
+            if pad is not None and not pad.off and stay.start <= given.at < stay.end:
+                self._pad_row(pad).presses.append(axis.place(given.at))
+
+    def _pad_row(self, pad: Pad) -> Row:
+        """A thin row for what a pad does."""
+        for row in self.rows:
+            if row.pad is pad:
+                return row
+        self.rows.append(Row(self, pad.label, None, pad))
+        return self.rows[-1]
 
     def _thin_row(self, name: str) -> Row:
         for row in self.rows:
-            if row.name == name and row.layer is None:
+            if row.name == name and row.layer is None and row.pad is None:
                 return row
         self.rows.append(Row(self, name, None))
         return self.rows[-1]

@@ -7,6 +7,7 @@ from cicada.window.playing.listening import Listening
 from cicada.window.playing.pads import Pads
 from cicada.window.playing.transport import Transport
 from cicada.window.playing.trying import Trying
+from cicada.window.playing.zones import Zones
 from cicada.window.sheet.sheet import Sheet
 
 
@@ -23,14 +24,16 @@ class Escape:
         pictures: PictureCommands,
         lower: LowerHalf,
         pads: Pads,
+        zones: Zones,
     ) -> None:
         self._sheet, self._trying, self._transport = sheet, trying, transport
         self._listening, self._deciding = listening, deciding
         self._pictures, self._lower, self._pads = pictures, lower, pads
+        self._zones = zones
 
     def silence(self) -> None:
         """Let go of what is dragged or tried out, else of what sounds, else of what is shown."""
-        if self._sheet.let_go():
+        if self._sheet.let_go() or self._zones.stop():
             return
         if self._trying.sound is not None:
             self._trying.let_go()

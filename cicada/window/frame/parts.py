@@ -28,6 +28,8 @@ from cicada.window.picture.adding import Adding
 from cicada.window.picture.commands import PictureCommands
 from cicada.window.picture.view import PictureView
 from cicada.window.playing.commands import PlayCommands
+from cicada.window.playing.draws import Draws
+from cicada.window.playing.kept import KeptRow
 from cicada.window.playing.link import PlayerMaker
 from cicada.window.playing.listening import Listening
 from cicada.window.playing.metering import Metering
@@ -40,6 +42,7 @@ from cicada.window.playing.remote import Remote
 from cicada.window.playing.scrubbing import Scrubbing
 from cicada.window.playing.transport import Transport
 from cicada.window.playing.trying import Trying
+from cicada.window.playing.zones import Zones
 from cicada.window.sheet.commands import SheetCommands
 from cicada.window.sheet.going_about import GoingAbout
 from cicada.window.sheet.layer_commands import LayerCommands
@@ -132,7 +135,9 @@ class Parts(QMainWindow):
         )
         self.remote = Remote(self.session, self.transport, self.metering)
         self.scrubbing = Scrubbing(self.planning, self.transport)
-        self.picture = PictureView(self.session, self.frames, self.transport)
+        self.pads = Pads(self.session, self.conditions, self.transport, self.sounds, self.notices)
+        self.zones = Zones(self.session, self.conditions, self.pads, self.notices)
+        self.picture = PictureView(self.session, self.frames, self.transport, self.zones)
         self.listening = Listening(
             self.document, self.transport, self.presence, self.measuring, self.jobs, cache,
             self.settings,
@@ -168,9 +173,20 @@ class Parts(QMainWindow):
         )  # fmt: skip
         self.sounding = NowSounding(self.session, self.planning, self.transport)
         self.meters = MetersPanel(self.session, self.metering)
-        self.pads = Pads(self.session, self.conditions, self.transport, self.sounds, self.notices)
         self.pads_panel = PadsPanel(
-            self.session, self.conditions, self.pads, self.asking, self.notices
+            self.session,
+            self.conditions,
+            self.pads,
+            self.zones,
+            KeptRow(
+                self.session,
+                self.conditions,
+                self.planning,
+                self.transport.giving,
+                self.asking,
+                self.notices,
+            ),
+            self.notices,
         )
         self.menu_bar = QMenuBar()
         self.top = Top(self.session, self.planning, self.menu_bar, self.scenes)
@@ -196,7 +212,7 @@ class Parts(QMainWindow):
         self.on_sheet = SheetCommands(
             self.sheet, self.arranging, self.clipboard, self.trying, notices
         )
-        self.on_layer = LayerCommands(self.sheet, self.arranging, notices)
+        self.on_layer = LayerCommands(self.sheet, self.arranging, asking, notices)
         self.on_scene = SceneCommands(session, self.scenes, asking, notices)
         self.on_rulers = RulerCommands(
             self.sheet,
@@ -225,6 +241,7 @@ class Parts(QMainWindow):
             session, self.frames, self.picture, self.adding, self.transport, self.upper, notices,
             self.settings,
         )  # fmt: skip
+        self.draws = Draws(self.document, self.conditions, notices)
         self.on_playing = PlayCommands(
             session, self.conditions, self.transport, self.rail, self.drawing_time, asking, notices
         )
@@ -243,6 +260,7 @@ class Parts(QMainWindow):
             self.on_picture,
             self.lower_half,
             self.pads,
+            self.zones,
         )
 
         # What waits for a timer, a signal or another program ends with the window.

@@ -20,7 +20,9 @@ from cicada.core.picture_parts import source_of
 from cicada.core.stack import USUAL_RATIO, drawn_on
 from cicada.window.drawing import theme
 from cicada.window.picture.outline import PlaceOutline
+from cicada.window.picture.zones_over import ZonesOver
 from cicada.window.playing.transport import Transport
+from cicada.window.playing.zones import Zones
 from cicada.window.state.frames import Frames, Urgency
 from cicada.window.state.session import Session
 from cicada.window.widgets.drag import let_files_in, take_files
@@ -44,7 +46,9 @@ class PictureView(QWidget):
     # What is drawn over it has changed.
     told = Signal()
 
-    def __init__(self, session: Session, frames: Frames, transport: Transport) -> None:
+    def __init__(
+        self, session: Session, frames: Frames, transport: Transport, zones: Zones
+    ) -> None:
         super().__init__()
         self._transport = transport
         # What is drawn over it, of ``OVER``.
@@ -57,6 +61,8 @@ class PictureView(QWidget):
         self._awaited = False
         # Of the part whose place can be dragged, if one is.
         self.outline = PlaceOutline()
+        self.zones = ZonesOver(zones)
+        zones.changed.connect(self._show_wait)
         self.setMinimumSize(200, 112)
         self.setAccessibleName("Picture")
         session.playhead_moved.connect(self.refresh)
@@ -114,12 +120,14 @@ class PictureView(QWidget):
             painter.setFont(theme.font(13))
             if not self._awaited:
                 painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self._empty_words())
+            self.zones.paint(painter, _fitted(box, USUAL_RATIO))
             self._paint_wait(painter, _fitted(box, USUAL_RATIO))
             return
         painter.drawImage(_fitted(box, image.width() / image.height()), image)
         fitted = _fitted(box, image.width() / image.height())
         self._paint_over(painter, fitted)
         self.outline.paint(painter, fitted)
+        self.zones.paint(painter, fitted)
         self._paint_wait(painter, fitted)
         if self.shown_frame is not None:
             self.painted.emit(self.shown_frame)
@@ -160,7 +168,9 @@ class PictureView(QWidget):
 
     def _show_wait(self) -> None:
         hand, arrow = Qt.CursorShape.PointingHandCursor, Qt.CursorShape.ArrowCursor
-        self.setCursor(hand if self.waiting else arrow)
+        cross = Qt.CursorShape.CrossCursor
+        drawing = bool(self.zones.zones.drawing)
+        self.setCursor(cross if drawing else hand if self.waiting else arrow)
         self.update()
 
     def _paint_wait(self, painter: QPainter, box: QRectF) -> None:
@@ -191,19 +201,23 @@ class PictureView(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        if self.waiting:
+        if self.zones.press(event.position(), self._box()):
+            self.update()
+        elif self.waiting:
             self._transport.press()
         else:
             self.outline.press(event.position(), self._box())
 
     @override
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self.outline.move(event.position(), self._box())
+        if not self.zones.move(event.position()):
+            self.outline.move(event.position(), self._box())
         self.update()
 
     @override
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.outline.drop()
+        if not self.zones.drop(self._box()):
+            self.outline.drop()
         self.update()
 
     @override

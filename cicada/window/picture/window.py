@@ -15,7 +15,7 @@ class SecondView(PictureView):
     """The picture once more, with all that is said and drawn on the first."""
 
     def __init__(self, first: PictureView, transport: Transport) -> None:
-        super().__init__(first.session, first.frames, transport)
+        super().__init__(first.session, first.frames, transport, first.zones.zones)
         self._first = first
         first.told.connect(self._follow)
         self._follow()

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from cicada.core.answers import Deed, Fire, GlideDeed, GoOn, HushDeed
 from cicada.core.model import Project
@@ -25,7 +25,10 @@ WIDE, NARROW = 150, 56
 
 
 class DeedLine(QWidget):
-    """One deed. ``changed`` comes with what it is now, ``removed`` when it is to go."""
+    """One deed, but for letting the picture go on, which is chosen elsewhere.
+
+    ``changed`` comes with what it is now, ``removed`` when it is to go.
+    """
 
     changed = Signal(object)
     removed = Signal()
@@ -34,25 +37,29 @@ class DeedLine(QWidget):
         super().__init__()
         self._project, self._deed = project, deed
         self._units = lambda: TimeUnits(project.timebase.fps)
-        self._row = QHBoxLayout(self)
-        self._row.setContentsMargins(0, 0, 0, 0)
-        self._row.setSpacing(4)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(3)
+        first = self._row = self._new_row()
         if isinstance(deed, Fire):
             self._fire(deed)
         elif isinstance(deed, HushDeed):
             self._hush(deed)
         elif isinstance(deed, GlideDeed):
             self._glide(deed)
-        else:
-            self._word("lets the picture go on")
-            self._box("when", WHEN, deed.when, lambda when: replace(deed, when=when))
-        self._row.addStretch(1)
+        first.addStretch(1)
         out = QPushButton("×")
         out.setFixedWidth(36)
         out.setAccessibleName("remove this deed")
         out.setToolTip("The pad does this no more")
         out.clicked.connect(self.removed)
-        self._row.addWidget(out)
+        first.addWidget(out)
+
+    def _new_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        self._column.addLayout(row)
+        return row
 
     def _word(self, text: str) -> None:
         self._row.addWidget(soft(text))
@@ -88,12 +95,16 @@ class DeedLine(QWidget):
             "if sounding", IF_SOUNDING, deed.if_sounding,
             lambda x: replace(deed, if_sounding=x),
         )  # fmt: skip
+        if deed.if_sounding in ("restart", "queue"):
+            self._row = self._new_row()
         if deed.if_sounding == "restart":
             self._word("handing over in")
             self._seconds("hand over", deed.hand_over, lambda x: replace(deed, hand_over=x))
         if deed.if_sounding == "queue":
             self._word("with a gap of")
             self._seconds("gap", deed.gap, lambda x: replace(deed, gap=x))
+        if self._column.count() > 1:
+            self._row.addStretch(1)
 
     def _hush(self, deed: HushDeed) -> None:
         self._word("silences")

@@ -1,6 +1,8 @@
 """What is given to the player while it plays, and how soon that is heard."""
 
 import time
+from collections import deque
+from statistics import median
 
 from PySide6.QtCore import QObject, Signal
 
@@ -21,11 +23,14 @@ class Giving(QObject):
         # When what was given and has not been answered was, by its number.
         self._number = 0
         self._given_at: dict[int, float] = {}
+        # How long it was from samples being made to their being heard, lately.
+        self._ahead: deque[float] = deque(maxlen=21)
 
-    def give(self, given: Input) -> None:
-        """Give a pad or a value something to do."""
+    def give(self, given: Input, *, timed: bool = True) -> None:
+        """Give a pad or a value something to do; how soon it is heard is measured if ``timed``."""
         self._number += 1
-        self._given_at[self._number] = time.monotonic()
+        if timed:
+            self._given_at[self._number] = time.monotonic()
         self._link.send(Give(given, self._number))
 
     def took(self, number: int, until_heard: float | None) -> None:
@@ -33,7 +38,13 @@ class Giving(QObject):
         sent = self._given_at.pop(number, None)
         self._given_at = {n: at for n, at in self._given_at.items() if n > number}
         if sent is not None and until_heard is not None:
+            self._ahead.append(max(0.0, until_heard))
             self.answered.emit(time.monotonic() + max(0.0, until_heard) - sent)
+
+    @property
+    def delay(self) -> float:
+        """Seconds from samples being made to their being heard, as it was lately; 0: unknown."""
+        return round(median(self._ahead), 4) if self._ahead else 0.0
 
     def be_quick(self, *, on: bool) -> None:
         """Hand over little ahead while pads are at hand, so that they are soon heard."""

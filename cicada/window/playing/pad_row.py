@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 from cicada.core.answers import Deed, Fire, GlideDeed, GoOn, HushDeed, Pad, Watch
 from cicada.core.model import Project
 from cicada.window.playing.deeds import DeedLine, deed_text
+from cicada.window.playing.pad_controls import FollowsBox, OrderOfBoth, ZoneRow
 from cicada.window.widgets.fields import LEVEL, QuantityField
 from cicada.window.widgets.rows import soft
 from cicada.window.words.answers import deeds_text
@@ -31,11 +32,13 @@ class PadRow(QFrame):
     """``pressed`` comes when it is to act, ``changed`` with the pad as it is to be and why.
 
     ``opened`` comes when its settings are to be seen or no more, ``removed`` when it is to go.
+    ``zone_wanted`` comes when its zone is to be drawn.
     """
 
     pressed = Signal()
     changed = Signal(object, str)
     opened = Signal()
+    zone_wanted = Signal()
     removed = Signal()
 
     def __init__(self, project: Project, pad: Pad, late: list[str], *, is_open: bool) -> None:
@@ -130,12 +133,22 @@ class PadRow(QFrame):
             row.addStretch(1)
             column.addLayout(row)
         for number, deed in enumerate(pad.does):
+            if isinstance(deed, GoOn):
+                continue
             does = DeedLine(self.project, deed)
             does.changed.connect(lambda made, number=number: self._put(number, made))
             does.removed.connect(lambda number=number: self._put(number, None))
             column.addWidget(does)
             self.lines.append(does)
         column.addLayout(self._adding())
+        self.order = OrderOfBoth(pad.does)
+        self.order.chosen.connect(lambda does: self._set("when the picture goes on", does=does))
+        column.addWidget(self.order)
+        column.addLayout(self._following())
+        self.zone = ZoneRow(self.project, pad)
+        self.zone.wanted.connect(self.zone_wanted)
+        self.zone.gone.connect(lambda: self._set("the pad's zone", zone=None))
+        column.addWidget(self.zone)
         column.addLayout(self._acting())
         column.addLayout(self._last())
 
@@ -155,7 +168,6 @@ class PadRow(QFrame):
             ("Fire", None if sound is None else lambda: Fire(sound=sound)),
             ("Silence", HushDeed),
             ("Move", None if value is None else lambda: GlideDeed(value=value, to=1.0)),
-            ("Go on", GoOn),
         ]
         self.adders: list[QPushButton] = []
         for words, make in makers:
@@ -165,6 +177,18 @@ class PadRow(QFrame):
                 button.clicked.connect(lambda _=False, make=make: self._add(make()))
             row.addWidget(button)
             self.adders.append(button)
+        row.addStretch(1)
+        return row
+
+    def _following(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        row.addWidget(soft("level follows"))
+        self.follows = FollowsBox(self.project, self.pad.follows)
+        self.follows.follows.connect(
+            lambda follows: self._set("what the pad's level follows", follows=follows)
+        )
+        row.addWidget(self.follows)
         row.addStretch(1)
         return row
 

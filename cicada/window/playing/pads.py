@@ -89,9 +89,15 @@ class Pads(QObject):
         """Whether the pads are on screen, so that they may be pressed any moment."""
         self._at_hand = shown
         self._be_quick()
+        self.changed.emit()
+
+    @property
+    def ready_to_hand(self) -> bool:
+        """Whether the pads are on screen, or played."""
+        return self._at_hand or self.played
 
     def _be_quick(self) -> None:
-        self._transport.giving.be_quick(on=self._at_hand or self.played)
+        self._transport.giving.be_quick(on=self.ready_to_hand)
 
     def _answered(self, seconds: float) -> None:
         self._took.append(seconds)

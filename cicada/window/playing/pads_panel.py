@@ -1,13 +1,11 @@
 """The pads beside the card: pressed, set, and added; the film's values with a slider each."""
 
-from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QSlider,
     QVBoxLayout,
@@ -17,22 +15,24 @@ from typing_extensions import override
 
 from cicada.core.answer_edits import PutPad, PutValue, RemovePad, RemoveValue
 from cicada.core.answers import Fire, Pad, Value
+from cicada.core.coverage import watch_coverage
 from cicada.core.editing import Edit
 from cicada.core.kept_runs import inputs_of
 from cicada.core.naming import free_id, free_name
+from cicada.core.pressed import pad_of
 from cicada.errors import BadEdit
 from cicada.window.drawing import theme
 from cicada.window.playing.kept import KeptRow
 from cicada.window.playing.pad_row import PadRow
 from cicada.window.playing.pads import Pads
+from cicada.window.playing.value_row import ValueRow
+from cicada.window.playing.zones import Zones
 from cicada.window.state.conditions import Conditions
 from cicada.window.state.notices import Notices
 from cicada.window.state.session import Session
-from cicada.window.widgets.asking import Asking
 from cicada.window.widgets.rows import scrolled, soft
-from cicada.window.words.numbers import read, shown
+from cicada.window.words.quantities import begun, count
 
-STEPS = 1000
 # Keys that lie under the fingers, given to pads in this order.
 KEYS = "asdfghjkl"
 NOTHING = (
@@ -48,14 +48,16 @@ class PadsPanel(QFrame):
         session: Session,
         conditions: Conditions,
         pads: Pads,
-        asking: Asking,
+        zones: Zones,
+        kept: KeptRow,
         notices: Notices,
     ) -> None:
         super().__init__()
         self.setObjectName("card")
         self._session, self._pads, self._notices = session, pads, notices
-        self._conditions = conditions
-        self._open = ""
+        self._conditions, self._zones = conditions, zones
+        # The pad whose settings are seen, and the value whose watches are.
+        self._open, self._watched = "", ""
         self.rows: dict[str, PadRow] = {}
         self.sliders: dict[str, QSlider] = {}
         column = QVBoxLayout(self)
@@ -70,7 +72,7 @@ class PadsPanel(QFrame):
         self._column.setContentsMargins(0, 0, 6, 0)
         self._column.setSpacing(2)
         column.addWidget(scrolled(inside), 1)
-        self.kept = KeptRow(session, conditions, asking)
+        self.kept = kept
         column.addWidget(self.kept)
         session.document.changed.connect(self.refresh)
         conditions.drawing_changed.connect(self.refresh)
@@ -143,6 +145,7 @@ class PadsPanel(QFrame):
     def _add_row(self, pad: Pad) -> None:
         project = self._session.document.project
         row = PadRow(project, pad, self._pads.not_ready(pad), is_open=pad.id == self._open)
+        row.zone_wanted.connect(lambda: self._zones.draw(pad.id))
         row.pressed.connect(lambda: self._pads.press(pad.id))
         row.changed.connect(lambda made, why: self._do(PutPad(pad=made, named=why)))
         row.opened.connect(lambda: self._open_row(pad.id))
@@ -150,81 +153,24 @@ class PadsPanel(QFrame):
         self.rows[pad.id] = row
         self._column.addWidget(row)
 
-    def _value_row(self, value: Value) -> QWidget:
-        row = QWidget()
-        column = QVBoxLayout(row)
-        column.setContentsMargins(0, 4, 0, 4)
-        column.setSpacing(3)
-        line, below = QHBoxLayout(), QHBoxLayout()
-        column.addLayout(line)
-        column.addLayout(below)
-        line.setSpacing(8)
-        below.setSpacing(6)
-        name = QLineEdit(value.label)
-        name.setAccessibleName("value's name")
-        name.setFixedWidth(120)
-        name.editingFinished.connect(lambda: self._rename(value, name.text().strip()))
-        line.addWidget(name)
-        now = QLabel()
-        now.setFixedWidth(44)
-        slider = QSlider(Qt.Orientation.Horizontal)
-        slider.setRange(0, STEPS)
-        slider.setAccessibleName(value.label)
-        number = self._pads.numbers.get(value.id, value.begins)
-        slider.setValue(round((number - value.low) / (value.high - value.low) * STEPS))
-        now.setText(shown(number, 3))
-
-        def moved(step: int) -> None:
-            at = value.low + (value.high - value.low) * step / STEPS
-            now.setText(shown(at, 3))
-            self._pads.move(value.id, at)
-
-        slider.valueChanged.connect(moved)
-        self.sliders[value.id] = slider
-        line.addWidget(slider, 1)
-        line.addWidget(now)
-        for number, (words, end) in enumerate((("from", value.low), ("to", value.high))):
-            below.addWidget(soft(words))
-            below.addWidget(self._end(value, number, end))
-        below.addStretch(1)
-        draw = QPushButton("Draw")
-        draw.setCheckable(True)
-        draw.setChecked(self._conditions.drawn_value == value.id)
-        draw.setToolTip("Draw its line in this scene, below the rows; Esc closes")
-        draw.clicked.connect(lambda on: self._conditions.draw_value(value.id if on else ""))
-        below.addWidget(draw)
-        back = QPushButton("Line")
-        back.setToolTip("Let it follow its line again")
-        back.clicked.connect(lambda: self._pads.let_go(value.id))
-        below.addWidget(back)
-        gone = QPushButton("×")
-        gone.setFixedWidth(36)
-        gone.setAccessibleName("remove the value")
-        gone.setToolTip("Remove the value, with its lines and all that follows it")
-        gone.clicked.connect(lambda: self._remove_value(value))
-        below.addWidget(gone)
+    def _value_row(self, value: Value) -> ValueRow:
+        project, pads = self._session.document.project, self._pads
+        number = pads.numbers.get(value.id, value.begins)
+        row = ValueRow(value, number, is_drawn=self._conditions.drawn_value == value.id)
+        row.moved.connect(lambda at: pads.move(value.id, at))
+        row.changed.connect(lambda made, why: self._do(PutValue(value=made, named=why)))
+        row.drawn.connect(lambda on: self._conditions.draw_value(value.id if on else ""))
+        row.let_go.connect(lambda: pads.let_go(value.id))
+        row.removed.connect(lambda: self._remove_value(value))
+        if any(pad.watch is not None and pad.watch.value == value.id for pad in project.pads):
+            names, is_open = [pad.label for pad in project.pads], value.id == self._watched
+            row.show_watches(watch_coverage(project, value.id), names, is_open=is_open)
+            row.watched.clicked.connect(lambda on: self._keep_open(value.id if on else ""))
+        self.sliders[value.id] = row.slider
         return row
 
-    def _end(self, value: Value, number: int, end: float) -> QLineEdit:
-        field = QLineEdit(shown(end))
-        field.setAccessibleName(("lowest", "highest")[number])
-        field.setToolTip(("The lowest it can be", "The highest it can be")[number])
-        field.setFixedWidth(44)
-
-        def entered() -> None:
-            try:
-                given = read(field.text())
-            except ValueError:
-                field.setText(shown(end))
-                return
-            low, high = (given, value.high) if number == 0 else (value.low, given)
-            start = value.start if value.start is None else min(max(value.start, low), high)
-            if given != end:
-                made = replace(value, low=low, high=high, start=start)
-                self._do(PutValue(value=made, named="the ends of the value"))
-
-        field.editingFinished.connect(entered)
-        return field
+    def _keep_open(self, value: str) -> None:
+        self._watched = value
 
     def _open_row(self, pad: str) -> None:
         self._open = "" if self._open == pad else pad
@@ -270,9 +216,20 @@ class PadsPanel(QFrame):
         name = free_name("Value", {value.label for value in project.values})
         self._do(PutValue(value=Value(id=free_id("v", project), name=name)))
 
-    def _rename(self, value: Value, name: str) -> None:
-        if name and name != value.label:
-            self._do(PutValue(value=replace(value, name=name), named="rename the value"))
+    def make_pad(self) -> None:
+        """Make a pad of the keyframes that are chosen on the sheet."""
+        project, cells = self._session.document.project, self._session.cells()
+        try:
+            edit, left_out = pad_of(project, self._session.scene, cells)
+        except BadEdit as error:
+            self._notices.say(begun(str(error)))
+            return
+        if self._do(edit):
+            self._open = self._session.document.project.pads[-1].id
+            words = "The pad does what was chosen"
+            if left_out:
+                words += f", but for {count(left_out, 'keyframe')} that a pad cannot do"
+            self._notices.say(f"{words}.")
 
     def _say_gone(self, number: int) -> None:
         if number:

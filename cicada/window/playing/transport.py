@@ -342,10 +342,11 @@ class Transport(QObject):
         It is heard and not kept.
         """
         self.start()
-        if not self.standing:
+        ready = self.standing
+        if not ready:
             self._conditions.end()
             self._stand()
-        self.giving.give(given)
+        self.giving.give(given, timed=ready)
 
     def _stand(self) -> None:
         planning = self._planning

@@ -66,7 +66,12 @@ class Ground(QAbstractScrollArea):
         ids = [scene.id for scene in project.scenes]
         index = ids.index(self.session.scene_id) if self.session.scene_id in ids else 0
         made = SceneTraces(
-            project, planning.plan, project.scenes[index], planning.number, opened=self.waits_open
+            project,
+            planning.plan,
+            project.scenes[index],
+            planning.number,
+            opened=self.waits_open,
+            inputs=planning.inputs,
         )
         self.place.of_frame, self.place.frame_of = made.of_frame, made.frame_at
         self._share_height(made)

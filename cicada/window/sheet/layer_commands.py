@@ -1,5 +1,9 @@
 """The Layer menu: layers added, named, ordered, removed and switched."""
 
+from PySide6.QtWidgets import QMenu
+
+from cicada.core.answer_edits import FollowValue
+from cicada.core.answers import Follows, Value
 from cicada.core.editing import Cell
 from cicada.core.layer_edits import AddLayer, DuplicateLayer, MoveLayer, RemoveLayer
 from cicada.core.model import Layer
@@ -8,14 +12,20 @@ from cicada.window.sheet.sheet import Sheet
 from cicada.window.state.arranging import Arranging
 from cicada.window.state.notices import Notices
 from cicada.window.widgets.actions import Action
-from cicada.window.words.quantities import count
+from cicada.window.widgets.asking import Asking
+from cicada.window.words.answers import parse_points, ways_to_follow
+from cicada.window.words.numbers import shown
+from cicada.window.words.quantities import begun, count
 
 
 class LayerCommands:
     """What is done to the chosen layer."""
 
-    def __init__(self, sheet: Sheet, arranging: Arranging, notices: Notices) -> None:
+    def __init__(
+        self, sheet: Sheet, arranging: Arranging, asking: Asking, notices: Notices
+    ) -> None:
         self.sheet, self.arranging, self.notices = sheet, arranging, notices
+        self.asking = asking
         self.document, self.session = sheet.document, sheet.session
 
     def entries(self) -> list[Action | None]:
@@ -77,6 +87,41 @@ class LayerCommands:
             self.notices.say(
                 f"The layer {layer.name} is removed, with {held}; Ctrl+Z brings it back."
             )
+
+    def follow_menu(self, menu: QMenu) -> None:
+        """What the chosen layer's level may follow."""
+        menu.clear()
+        layer, project = self.session.layer(), self.document.project
+        for words, follows in ways_to_follow(project):
+            action = menu.addAction(begun(words))
+            action.setCheckable(True)
+            action.setChecked(layer is not None and layer.follows == follows)
+            action.triggered.connect(lambda _=False, follows=follows: self._follow(follows))
+        menu.addSeparator()
+        for value in project.values:
+            action = menu.addAction(f"{value.label}: other levels…")
+            action.triggered.connect(lambda _=False, value=value: self.follow_by_points(value))
+
+    def _follow(self, follows: Follows | None) -> None:
+        layer = self._layer()
+        if layer is not None:
+            self.document.do(FollowValue(layer=layer.id, follows=follows))
+
+    def follow_by_points(self, value: Value) -> None:
+        """Ask at which numbers of a value the chosen layer is how loud."""
+        layer = self._layer()
+        if layer is None:
+            return
+        text = f"{shown(value.low)} 0 %; {shown(value.high)} 100 %"
+        now = layer.follows
+        if now is not None and now.value == value.id and now.points:
+            text = "; ".join(f"{shown(at)} {round(100 * gain, 2):g} %" for at, gain in now.points)
+        points = self.asking.ask(
+            f"Follow {value.label}", "Its numbers, each with a level:", text, "Follow it so",
+            parse_points,
+        )  # fmt: skip
+        if points is not None:
+            self._follow(Follows(value=value.id, points=points))
 
     def _layer(self) -> Layer | None:
         layer = self.session.layer()

@@ -31,11 +31,11 @@ from cicada.core.making import (
 from cicada.core.model import Placeable
 from cicada.errors import BadEdit
 from cicada.window.drawing import theme
-from cicada.window.shelf.coverage_view import CoverageTable
 from cicada.window.shelf.parts_table import ALWAYS, PartsTable
 from cicada.window.state.notices import Notices
 from cicada.window.state.session import Session
 from cicada.window.widgets.choice import Choice
+from cicada.window.widgets.coverage_view import CoverageTable
 from cicada.window.widgets.rows import Page
 from cicada.window.words.answers import kind_of, made_text
 from cicada.window.words.numbers import read, shown
@@ -85,6 +85,10 @@ class MadeParts(QFrame):
         self.table.cellDoubleClicked.connect(self._listen)
         column.addWidget(self.table)
         column.addLayout(self._buttons())
+        self.covered = QComboBox()
+        self.covered.setAccessibleName("the value whose numbers are listed")
+        self.covered.activated.connect(lambda _: self.refresh())
+        column.addWidget(self.covered)
         self.coverage = CoverageTable()
         self.coverage.gap_clicked.connect(self._close_gap)
         column.addWidget(self.coverage)
@@ -194,8 +198,10 @@ class MadeParts(QFrame):
         project = self._session.document.project
         names = [project.placeable(part.sound).label for part in made.parts]
         value = made.value if isinstance(made, Blend) else ""
-        if isinstance(made, Pool):
-            value = next(iter(pool_values(made)), "")
+        values = pool_values(made) if isinstance(made, Pool) else ()
+        self._offer_values(values)
+        if values:
+            value = self.covered.currentData()
         self.coverage.setVisible(bool(value))
         if not value:
             return
@@ -205,7 +211,18 @@ class MadeParts(QFrame):
             assert isinstance(made, Pool)
             stretches = pool_coverage(project, made, value)
         title = f"What {project.value(value).label} plays"
-        self.coverage.show_coverage(title, stretches, names, made)
+        # What another value opens may fill what looks like a gap here.
+        certain = made if len(values) < 2 else None
+        self.coverage.show_coverage(title, stretches, names, certain)
+
+    def _offer_values(self, values: tuple[str, ...]) -> None:
+        """Let it be chosen which value is looked at, where several open a pool's parts."""
+        project = self._session.document.project
+        if values != tuple(self.covered.itemData(n) for n in range(self.covered.count())):
+            self.covered.clear()
+            for value in values:
+                self.covered.addItem(f"by {project.value(value).label}", value)
+        self.covered.setVisible(len(values) > 1)
 
     # -- changing ------------------------------------------------------------------------------
 

@@ -76,6 +76,8 @@ class Conditions(QObject):
         self.keeps_presses = False
         # Whether pads answer: what is played is a live run then.
         self.plays_pads = False
+        # Another seed than the project's, for listening to other draws; None: the project's.
+        self.seed: int | None = None
         # The run that is playing or was played last, with its presses.
         self.live: Run | None = None
         self._passes: int | None = None
@@ -135,6 +137,17 @@ class Conditions(QObject):
         """Pretend that drawing one picture takes so many seconds."""
         self.draw_time = draw_time
         self._begin_anew()
+
+    def draw_from(self, seed: int | None) -> None:
+        """Draw from pools by another seed than the project's, for listening; None: by that."""
+        if seed != self.seed:
+            self.seed = seed
+            self._begin_anew()
+
+    def _as_played(self, run: Run) -> Run:
+        """The run on the machine that is pretended, with the draws that are listened to."""
+        seed = run.seed if run.seed is not None else self.seed
+        return replace(run, draw_time=self.draw_time, seed=seed)
 
     def times_of(self, scene: Scene) -> tuple[float, ...]:
         """The seconds each frame of a scene takes to draw."""
@@ -200,7 +213,7 @@ class Conditions(QObject):
             self._era = document.era
             self.range, self.scope, self.live, self._passes = None, "film", None, None
             self._planned, self.shown_pass, self.keeps_presses = 1, 1, False
-            self.draw_time = 0.0
+            self.draw_time, self.seed = 0.0, None
             self.draw_by_hand(on=False)
             self.draw_value("")
             self.range_changed.emit()
@@ -240,7 +253,7 @@ class Conditions(QObject):
 
     def run(self) -> Run:
         """The run that is drawn, planned as far as the pass shown and playing need."""
-        return replace(self._drawn(), draw_time=self.draw_time)
+        return self._as_played(self._drawn())
 
     def _drawn(self) -> Run:
         live = self._live()
@@ -283,7 +296,7 @@ class Conditions(QObject):
         found = self._apart()
         if found is None:
             return None
-        return found._replace(run=replace(found.run, draw_time=self.draw_time))
+        return found._replace(run=self._as_played(found.run))
 
     def _apart(self) -> Played | None:
         marked, live = self.range, self._live()

@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QObject, Signal
 
+from cicada.core.answers import Input
 from cicada.core.checks import Finding, check
 from cicada.core.editing import Edit
 from cicada.core.live import going_on, pressed_at_once, seen_from_start, up_to_frame
@@ -94,6 +95,7 @@ class _Made(NamedTuple):
     project: Project
     run: Run
     plan: Plan
+    inputs: tuple[Input, ...]
     number: int | None
     played: Played | None
     played_plan: Plan
@@ -136,7 +138,7 @@ class _Worker:
         number: int | None = shown
         if shown == STEADY:
             number = steady_pass(made) if may_settle(project) else None
-        post(_Made(project, run, made, number, played, played_plan))
+        post(_Made(project, run, made, drawn.inputs, number, played, played_plan))
         # Checks look at the film as its audience gets it, when the sheet has been drawn.
         if not self.asked.wait(BREATH):
             post(_Looked(project, check(project, missing, made if run == Run() else None)))
@@ -180,6 +182,8 @@ class Planning(QObject):
         self.silent: frozenset[str] = silent_when_listening(document.project)
         self.findings: list[Finding] = []
         self.run = Run()
+        # What was given in the run that is drawn, at samples of its plan.
+        self.inputs: tuple[Input, ...] = ()
         self.played: Played | None = None
         self.played_plan = self.plan
         self.number, self.settles = 1, True
@@ -246,6 +250,7 @@ class Planning(QObject):
         project = made.project
         if project is (self._trial or self._document.project) and made.run is self._run:
             self.project, self.run, self.plan = project, made.run, made.plan
+            self.inputs = made.inputs
             self.era = self._document.era
             self.played, self.played_plan = made.played, made.played_plan
             if project is self._document.project:

@@ -32,10 +32,13 @@ class CoverageStrip(QWidget):
         self.setAccessibleName("which numbers play what")
         self._stretches: list[Stretch] = []
         self._words: list[str] = []
+        self._gaps = True
 
-    def show_stretches(self, stretches: Sequence[Stretch], words: Sequence[str]) -> None:
-        """Show these, each with its words; nothing to play is a gap."""
-        self._stretches, self._words = list(stretches), list(words)
+    def show_stretches(
+        self, stretches: Sequence[Stretch], words: Sequence[str], *, gaps: bool = True
+    ) -> None:
+        """Show these, each with its words; nothing to play is a gap, where ``gaps`` says so."""
+        self._stretches, self._words, self._gaps = list(stretches), list(words), gaps
         self.update()
 
     @override
@@ -60,12 +63,13 @@ class CoverageStrip(QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.setFont(theme.font(11))
         for number, (stretch, box) in enumerate(zip(self._stretches, self._bands(), strict=True)):
-            colour = theme.MOSS if stretch.parts else theme.BRICK
-            p.fillRect(box, theme.wash(colour, SHADES[number % 2] if stretch.parts else 40))
-            if not stretch.parts:
+            gap = self._gaps and not stretch.parts
+            shade = SHADES[number % 2] if stretch.parts else 40 if gap else 12
+            p.fillRect(box, theme.wash(theme.BRICK if gap else theme.MOSS, shade))
+            if gap:
                 p.setPen(QPen(theme.BRICK, 1.2, Qt.PenStyle.DashLine))
                 p.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5))
-            p.setPen(theme.INK if stretch.parts else theme.BRICK)
+            p.setPen(theme.BRICK if gap else theme.INK)
             text = p.fontMetrics().elidedText(
                 self._words[number], Qt.TextElideMode.ElideRight, int(box.width()) - 6
             )
@@ -87,7 +91,8 @@ class CoverageStrip(QWidget):
     @override
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for number, box in enumerate(self._bands() if self._stretches else []):
-            if box.contains(event.position()) and not self._stretches[number].parts:
+            gap = self._gaps and not self._stretches[number].parts
+            if gap and box.contains(event.position()):
                 self.gap_clicked.emit(number)
 
 
@@ -119,7 +124,7 @@ class CoverageTable(QWidget):
         """Show what plays at which numbers; ``names`` are those of the parts."""
         self.title.setText(title)
         words = [plays_text(stretch, names, made) for stretch in stretches]
-        self.strip.show_stretches(stretches, words)
+        self.strip.show_stretches(stretches, words, gaps=made is not None)
         while (item := self._grid.takeAt(0)) is not None:
             widget = item.widget()
             if widget is not None:
