@@ -8,7 +8,6 @@ from collections.abc import Collection, Sequence
 from hashlib import blake2b
 from typing import NamedTuple
 
-import msgspec
 from msgspec.structs import replace
 
 from cicada.core.answer_edits import PutPad
@@ -28,6 +27,7 @@ from cicada.core.model import (
     keyframe_at,
 )
 from cicada.core.naming import all_ids, free_id, free_name, next_id
+from cicada.core.parts import Part
 from cicada.core.placements import Placements
 from cicada.core.plan import Plan, Voice
 from cicada.core.planner import plan
@@ -44,12 +44,17 @@ def mark_of_film(project: Project) -> str:
     """Tells a film from what it was before: all but its name, what was kept, and its pictures."""
     scenes = tuple(replace(scene, picture=(), marks=()) for scene in project.scenes)
     bare = replace(project, name="", runs=(), styles=(), scenes=scenes)
-    return blake2b(msgspec.json.encode(bare), digest_size=16).hexdigest()
+    return _mark(bare)
 
 
 def mark_of_run(kept: KeptRun) -> str:
     """Tells what was pressed from anything else, whatever it is called."""
-    return blake2b(msgspec.json.encode(replace(kept, name="")), digest_size=16).hexdigest()
+    return _mark(replace(kept, name=""))
+
+
+def _mark(part: Part) -> str:
+    # What is written leaves out defaults, but only those that are the very object.
+    return blake2b(repr(part).encode(), digest_size=16).hexdigest()
 
 
 def trimmed(kept: KeptRun, first: int, last: int | None = None) -> KeptRun:
