@@ -61,8 +61,29 @@ def no_thread_survives():
 
 
 @pytest.fixture(scope="session")
-def demo(own_folders):
+def whole_demo(own_folders):
     """The demo project, made once."""
     from cicada.demo.harbour import make_demo
 
     return make_demo(own_folders / "demo")
+
+
+@pytest.fixture(scope="session")
+def demo(whole_demo):
+    """The demo without its storm: three scenes, eleven sounds, and nothing that answers."""
+    import shutil
+
+    from msgspec.structs import replace
+
+    from cicada.store.projectfile import load, save
+
+    folder = whole_demo.parent.with_name("calm")
+    shutil.copytree(whole_demo.parent, folder)
+    shutil.rmtree(folder / "harbour.pictures" / "storm")
+    project, calm = load(whole_demo), folder / whole_demo.name
+    nothing = dict.fromkeys(("values", "blends", "pools", "playlists", "pads", "runs"), ())
+    sounds = tuple(sound for sound in project.sounds if sound.folder != "Storm")
+    for sound in set(project.sounds) - set(sounds):
+        (folder / sound.file).unlink()
+    save(replace(project, scenes=project.scenes[:3], sounds=sounds, **nothing), calm)
+    return calm

@@ -1,5 +1,7 @@
 """Fixtures of a real window, with a player that plays into memory instead of a device."""
 
+import shutil
+
 import pytest
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication
@@ -174,16 +176,28 @@ def settled(qtbot):
     return wait
 
 
-@pytest.fixture
-def harbour(window, demo, tmp_path, settled):
-    """The window with a copy of the demo in it, the Night scene shown."""
-    import shutil
-
-    folder = tmp_path / "demo"
-    shutil.copytree(demo.parent, folder)
+def with_copy(window, project_file, folder, scene, settled):
+    """Open a copy of a project and show a scene of it."""
+    shutil.copytree(project_file.parent, folder)
     window.files.open_file(folder / "harbour.cicada")
     settled(window)
-    window.session.show_scene("sc2")
+    window.session.show_scene(scene)
+    settled(window)
+    return window
+
+
+@pytest.fixture
+def harbour(window, demo, tmp_path, settled):
+    """The window with a copy of the demo in it but for its storm, the Night scene shown."""
+    return with_copy(window, demo, tmp_path / "demo", "sc2", settled)
+
+
+@pytest.fixture
+def storm(window, whole_demo, tmp_path, settled):
+    """The window with a copy of the whole demo in it: the Storm scene shown, and the pads."""
+    with_copy(window, whole_demo, tmp_path / "demo", "sc4", settled)
+    window.session.move_playhead(20)
+    window.lower_half.show_beside(window.pads_panel)
     settled(window)
     return window
 

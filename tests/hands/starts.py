@@ -158,5 +158,8 @@ def begin(window, start, folder, seed):
         path = folder / "random.cicada"
         save(random_project(Random(f"{seed}-project")), path)
         window.document.open(path)
-    elif start == "demo":
+    elif start in ("demo", "storm"):
         window.document.open(make_demo(folder / "demo"))
+        if start == "storm":
+            window.session.show_scene("sc4")
+            window.lower_half.show_beside(window.pads_panel)

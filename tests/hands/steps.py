@@ -78,7 +78,7 @@ class Hands:
             self.click, self.click, self.drag, self.drag, self.drag, self.key, self.key,
             self.command, self.command, self.command, self.drop_sound, self.drop_files, self.type,
             self.wheel, self.press_button, self.choose, self.wait, self.resize, self.double_click,
-            self.menu,
+            self.menu, self.slide,
         )  # fmt: skip
         kind = self.rng.choice(kinds)
         self.log = kind.__name__
@@ -96,7 +96,7 @@ class Hands:
         parts = [
             window.sheet.viewport(), window.sheet.viewport(), window.sheet.viewport(),
             window.overview, window.shelf.list.viewport(), window.picture, window.scenes.bar,
-            window.rail, window.sounding, window.card,
+            window.rail, window.sounding, window.card, window.pads_panel,
         ]  # fmt: skip
         return self.rng.choice(parts)
 
@@ -255,10 +255,24 @@ class Hands:
             bar = self.rng.choice(tabs)
             bar.setCurrentIndex(self.rng.randrange(bar.count()))
 
+    def slide(self):
+        """Move a value, or press a pad as fast as a hand can."""
+        panel, rng = self.window.pads_panel, self.rng
+        if panel.sliders and rng.random() < 0.5:
+            slider = rng.choice(list(panel.sliders.values()))
+            for _ in range(rng.randrange(1, 20)):
+                slider.setValue(rng.randrange(1001))
+        elif panel.rows:
+            for _ in range(rng.randrange(1, 6)):
+                pad = rng.choice(list(panel.rows))
+                self.log += f" {pad}"
+                panel.rows[pad].pressed.emit()
+                QApplication.processEvents()
+
     # -- dropping ------------------------------------------------------------------------------
 
     def drop_sound(self):
-        sounds = self.window.document.project.sounds
+        sounds = list(self.window.document.project.all_placeables())
         name = self.rng.choice(sounds).id if sounds and self.rng.random() < 0.95 else "gone"
         self._drop(self.window.sheet.viewport(), sound_mime(name))
 

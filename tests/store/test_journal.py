@@ -2,6 +2,7 @@
 
 import os
 import zlib
+from pathlib import Path
 
 import pytest
 from hypothesis import given, settings
@@ -72,6 +73,19 @@ def test_what_was_done_comes_back_step_by_step(tmp_path_factory, done, joined):
     work.journal.close()
     assert not found.differs
     assert same(found.history, work.history)
+
+
+@settings(max_examples=60)
+@given(steps)
+def test_a_journal_begun_anew_with_what_was_done_comes_back(tmp_path_factory, done):
+    work = Work(tmp_path_factory.mktemp("journal"))
+    for step in done:
+        work.do(step)
+    work.journal.become(work.history.project, Path("tide.cicada"))
+    work.do(ChangeProject(changes={"level": 0.25}))
+    found = read(work.journal.path)
+    work.journal.close()
+    assert found.history.project == work.history.project
 
 
 @settings(max_examples=20)

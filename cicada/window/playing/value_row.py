@@ -118,7 +118,7 @@ class ValueRow(QWidget):
         table = CoverageTable()
         table.show_coverage(f"Which pads watch {self.value.label}", stretches, names, None)
         table.setVisible(is_open)
-        self.watched.clicked.connect(table.setVisible)
+        self.watched.clicked.connect(lambda on: table.setVisible(on))  # noqa: PLW0108 # it is called with nothing else
         self._column.addWidget(table)
 
     def _end(self, number: int, end: float) -> QLineEdit:

@@ -116,7 +116,7 @@ class Targets:
         axis = self._traces.axis
         for row in self._traces.rows:
             for index, voice in enumerate(row.voices):
-                peaks = self._sounds.peaks(voice.sound)
+                peaks = self._sounds.peaks(voice.plays)
                 if peaks is None or axis is None or voice.cell in self._moved:
                     continue
                 trace = row.trace(index)
@@ -135,8 +135,10 @@ class Targets:
             for index, voice in enumerate(row.voices):
                 if axis is None or voice.cell in self._moved:
                     continue
-                known = self._hits_of.known(voice.sound)
-                samples = [seconds_to_samples(hit, rate) for hit in sounds[voice.sound].hits]
+                sound = sounds.get(voice.plays)
+                known = self._hits_of.known(voice.plays)
+                own = sound.hits if sound is not None else ()
+                samples = [seconds_to_samples(hit, rate) for hit in own]
                 samples += [hit.onset for hit in known.hits] if known is not None else []
                 if not samples:
                     continue

@@ -6,23 +6,12 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 
-from cicada.core.answer_edits import ForgetRun, KeepRun, PutPad, PutValue, RemovePad
+from cicada.core.answer_edits import KeepRun, PutPad, PutValue
 from cicada.core.answers import Fire, GlideDeed, GoOn, HushDeed, Input, Pad, Value
 from tests.by_hand import begin, play_on, player
 from tests.window.playing.by_ear import heard_since, render
 
 LEFT = Qt.MouseButton.LeftButton
-
-
-@pytest.fixture
-def harbour(harbour):
-    """The demo without its own pads and what was kept of them."""
-    project = harbour.document.project
-    for run in project.runs:
-        harbour.document.do(ForgetRun(name=run.name))
-    for pad in project.pads:
-        harbour.document.do(RemovePad(pad=pad.id))
-    return harbour
 
 
 def with_pads(window, *pads):

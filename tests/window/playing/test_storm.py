@@ -10,14 +10,6 @@ from cicada.core.model import Clip
 LEFT = Qt.MouseButton.LeftButton
 
 
-def storm(window, settled):
-    window.session.show_scene("sc4")
-    window.session.move_playhead(20)
-    window.lower_half.show_beside(window.pads_panel)
-    settled(window)
-    return window
-
-
 def spot(window, x, y):
     box = window.picture._box()
     return QPoint(round(box.left() + x * box.width()), round(box.top() + y * box.height()))
@@ -29,8 +21,8 @@ def said(window):
     return words
 
 
-def test_a_click_in_a_zone_presses_its_pad_and_one_beside_it_none(harbour, qtbot, settled):
-    window, pressed = storm(harbour, settled), []
+def test_a_click_in_a_zone_presses_its_pad_and_one_beside_it_none(storm, qtbot, settled):
+    window, pressed = storm, []
     window.pads.pressed.connect(pressed.append)
     qtbot.mouseClick(window.picture, LEFT, pos=spot(window, 0.1, 0.9))
     assert pressed == []
@@ -41,8 +33,8 @@ def test_a_click_in_a_zone_presses_its_pad_and_one_beside_it_none(harbour, qtbot
     assert pressed == ["p1"]
 
 
-def test_a_zone_is_drawn_by_hand_on_the_frames_that_are_marked(harbour, qtbot, settled):
-    window = storm(harbour, settled)
+def test_a_zone_is_drawn_by_hand_on_the_frames_that_are_marked(storm, qtbot, settled):
+    window = storm
     window.on_playing.mark_range(10, 30)
     window.pads_panel.rows["p2"].more.click()
     window.pads_panel.rows["p2"].zone.draw.click()
@@ -59,8 +51,8 @@ def test_a_zone_is_drawn_by_hand_on_the_frames_that_are_marked(harbour, qtbot, s
     assert window.document.project.pad("p2").zone is None
 
 
-def test_escape_leaves_a_zone_undrawn(harbour, qtbot, settled):
-    window = storm(harbour, settled)
+def test_escape_leaves_a_zone_undrawn(storm, qtbot, settled):
+    window = storm
     before = window.document.project
     window.zones.draw("p2")
     window.escape.silence()
@@ -68,8 +60,8 @@ def test_escape_leaves_a_zone_undrawn(harbour, qtbot, settled):
     assert window.document.project is before
 
 
-def test_what_is_kept_is_renamed_moved_and_trimmed_each_in_one_step(harbour, settled, monkeypatch):
-    window = storm(harbour, settled)
+def test_what_is_kept_is_renamed_moved_and_trimmed_each_in_one_step(storm, settled, monkeypatch):
+    window = storm
     kept, run = window.pads_panel.kept, lambda: window.document.project.runs[0]
     monkeypatch.setattr(window.asking, "ask", lambda *args: "Louder")
     kept.rename()
@@ -94,8 +86,8 @@ def test_what_is_kept_is_renamed_moved_and_trimmed_each_in_one_step(harbour, set
     assert len(run().inputs) == 5
 
 
-def test_what_is_kept_becomes_keyframes_on_a_layer_of_each_pad(harbour, settled):
-    window = storm(harbour, settled)
+def test_what_is_kept_becomes_keyframes_on_a_layer_of_each_pad(storm, settled):
+    window = storm
     window.pads_panel.kept.lay_out(as_heard=True)
     names = [layer.name for layer in window.document.project.scene("sc4").layers]
     assert names == ["Wind", "Thunder", "Rain and sea", "Thunder 2", "Bell in a gale"]
@@ -103,10 +95,8 @@ def test_what_is_kept_becomes_keyframes_on_a_layer_of_each_pad(harbour, settled)
     assert len(window.document.project.scene("sc4").layers) == 3
 
 
-def test_it_is_said_that_the_film_has_changed_since_something_was_kept(
-    harbour, settled, monkeypatch
-):
-    window = storm(harbour, settled)
+def test_it_is_said_that_the_film_has_changed_since_something_was_kept(storm, settled, monkeypatch):
+    window = storm
     kept = window.pads_panel.kept
     live = window.document.project.runs[0].run()
     window.conditions.live = live.__class__(scene="sc4", inputs=live.inputs[:2])
@@ -121,8 +111,8 @@ def test_it_is_said_that_the_film_has_changed_since_something_was_kept(
     assert kept.since.isHidden()
 
 
-def test_chosen_keyframes_become_a_pad(harbour, settled):
-    window = storm(harbour, settled)
+def test_chosen_keyframes_become_a_pad(storm, settled):
+    window = storm
     window.session.choose(Cell("l14", 27))
     window.menus.actions["make_pad"].trigger()
     pad = window.document.project.pads[-1]
@@ -130,8 +120,8 @@ def test_chosen_keyframes_become_a_pad(harbour, settled):
     assert pad.does[0].sound == "o1"
 
 
-def test_all_is_drawn_anew_for_listening_until_it_is_kept(harbour, settled):
-    window = storm(harbour, settled)
+def test_all_is_drawn_anew_for_listening_until_it_is_kept(storm, settled):
+    window = storm
     seed = window.document.project.seed
     for _ in range(2):
         window.menus.actions["draw_anew"].trigger()
@@ -144,8 +134,8 @@ def test_all_is_drawn_anew_for_listening_until_it_is_kept(harbour, settled):
     assert (window.document.project.seed, window.planning.run.seed) == (heard, None)
 
 
-def test_the_part_that_was_drawn_is_placed_instead_of_its_pool(harbour, settled):
-    window = storm(harbour, settled)
+def test_the_part_that_was_drawn_is_placed_instead_of_its_pool(storm, settled):
+    window = storm
     cell = Cell("l14", 27)
     window.session.choose(cell)
     picked = next(v for v in window.planning.plan.voices if v.cell == cell).picked
@@ -159,8 +149,8 @@ def test_the_part_that_was_drawn_is_placed_instead_of_its_pool(harbour, settled)
     assert clip.sound == picked
 
 
-def test_a_layers_level_follows_a_value_from_the_menu(harbour, settled):
-    window = storm(harbour, settled)
+def test_a_layers_level_follows_a_value_from_the_menu(storm, settled):
+    window = storm
     window.session.choose(Cell("l15", 2))
     menu = QMenu()
     window.on_layer.follow_menu(menu)
@@ -169,8 +159,8 @@ def test_a_layers_level_follows_a_value_from_the_menu(harbour, settled):
     assert (layer.follows.value, layer.follows.points) == ("v1", ((0.0, 0.0), (1.0, 1.0)))
 
 
-def test_the_order_of_sound_and_picture_is_chosen_on_the_pad(harbour, settled):
-    window = storm(harbour, settled)
+def test_the_order_of_sound_and_picture_is_chosen_on_the_pad(storm, settled):
+    window = storm
     window.pads_panel.rows["p1"].more.click()
     window.pads_panel.rows["p1"].order.buttons["over"].click()
     QApplication.processEvents()
