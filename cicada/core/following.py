@@ -1,13 +1,14 @@
 """How loud what follows a value is along a run (live.md, sections L1, L2 and L7)."""
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from itertools import pairwise
 from math import pi
 
 import numpy as np
+from msgspec.structs import replace
 
-from cicada.core.answers import Blend, Follows
+from cicada.core.answers import Blend, Follows, Value
 from cicada.core.arrays import Samples
 from cicada.core.lines import Curve, Gains, spread_jump
 from cicada.core.model import Layer, Project
@@ -211,8 +212,12 @@ def layer_gain(follows: Follows) -> Gain:
 class Following:
     """What the voices of a plan follow, and what each is made of."""
 
-    def __init__(self, project: Project, motion: Motion) -> None:
+    def __init__(self, project: Project, motion: Motion, silent: Collection[str] = ()) -> None:
+        """``silent`` are the ids of scenes in which pads are not heard that are not soloed."""
         self._project, self._motion = project, motion
+        scenes = [scene.id for scene in project.scenes if scene.id in silent]
+        self._gated = {pad.id for pad in project.pads if scenes and not pad.solo}
+        self._gate = self._open_outside(scenes) if self._gated else None
         self._blends = {blend.id: blend for blend in project.blends}
         self._tracks: dict[str, ValueTrack] = {}
         self._parts: dict[str, list[FollowedGain]] = {}
@@ -224,12 +229,23 @@ class Following:
             self._tracks[value] = ValueTrack(self._motion, self._project, value)
         return self._tracks[value]
 
+    def _open_outside(self, scenes: Collection[str]) -> FollowedGain:
+        """A gain that is 0 while one of these scenes runs, and 1 otherwise."""
+        gate = Value(id="", start=1.0)
+        drawn = tuple(
+            replace(scene, value_lines={gate.id: ((0.0, 0.0 if scene.id in scenes else 1.0),)})
+            for scene in self._project.scenes
+        )
+        project = replace(self._project, values=(gate,), scenes=drawn)
+        track = ValueTrack(self._motion, project, gate.id)
+        return FollowedGain(track, lambda values: values, self._motion.ramp)
+
     def _followed(self, value: str, gain: Gain) -> FollowedGain:
         return FollowedGain(self.track(value), gain, self._motion.ramp)
 
     def parts(self, played: str, layer: Layer) -> list[tuple[str, list[FollowedGain]]]:
         """The sounds that what is played is made of, each with the gains it follows there."""
-        common = []
+        common = [self._gate] if self._gate is not None and layer.id in self._gated else []
         if layer.follows is not None:
             if layer.id not in self._layers:
                 gain = layer_gain(layer.follows)

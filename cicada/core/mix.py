@@ -32,7 +32,9 @@ class Mixer:
         since: int = 0,
         placements: Placements | None = None,
     ) -> None:
-        """``silent`` are the ids of the layers that are planned but not heard.
+        """``silent`` are the ids of layers and pads that are planned but not heard.
+
+        Those of scenes among them say that pads that are not soloed are not heard there.
 
         ``muted`` are single clips, by layer and frame, that are not heard either.
         Nothing before run sample ``since`` is asked for, and the plan need not know it.
@@ -43,7 +45,7 @@ class Mixer:
         self.master = MasterLine(self.motion, project.scenes)
         self.placements = placements or Placements(project)
         heard = [v for v in plan.voices if v.layer not in silent and v.cell not in muted]
-        self._tones = tones(heard, project, self.motion, self.placements, sources, since)
+        self._tones = tones(heard, project, self.motion, self.placements, sources, since, silent)
         self._sounding: list[Tone] = []
         self._soonest_end = NEVER
         self._next = 0

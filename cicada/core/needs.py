@@ -45,6 +45,13 @@ def sounds_in(project: Project, placed: str) -> frozenset[str]:
     return frozenset().union(*(sounds_in(project, part) for part in inside))
 
 
+def stored_of(project: Project, placed: str) -> frozenset[str]:
+    """The ids of the sounds and playlists of which samples are kept for what a clip places."""
+    made = project.placeable(placed)
+    found = frozenset() if isinstance(made, (Blend, Pool)) else frozenset((placed,))
+    return found.union(*(stored_of(project, part) for part in parts_of(made)))
+
+
 class Driven(NamedTuple):
     """What a value drives: of what a clip may place, and of layers and pads."""
 

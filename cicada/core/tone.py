@@ -1,7 +1,7 @@
 """One voice made ready to be mixed: its samples, its gain over the run, where that is constant."""
 
 from bisect import bisect_right
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import NamedTuple, Protocol
 
 import numpy as np
@@ -67,12 +67,13 @@ def tones(
     placements: Placements,
     sources: Sources,
     since: int = 0,
+    silent: Collection[str] = (),
 ) -> list["Tone"]:
     """The tones of a plan's voices, in their order; of a blend, one for each of its parts.
 
-    They are asked for nothing before run sample ``since``.
+    They are asked for nothing before run sample ``since``. ``silent``: see ``Following``.
     """
-    following = Following(project, motion)
+    following = Following(project, motion, silent)
     lines: dict[tuple[str, int], PictureLine] = {}
     made = []
     for voice in voices:

@@ -19,6 +19,7 @@ from cicada.jobs.worker import progress
 from cicada.media.cache import SoundCache
 from cicada.media.decode import describe
 from cicada.media.ingest import Ingested, content_hash, ingest, seen_hash
+from cicada.media.sources import SoundSources
 from cicada.store.importing import is_sound_name
 from cicada.store.projectfile import dumps
 from cicada.store.sounds_folder import keep, moved, relative
@@ -159,8 +160,9 @@ def copy_to_work_on(path: Path, folder: Path, name: str) -> Path:
 
 def keep_cache_to_its_limit(cache: SoundCache, project: Project) -> None:
     """Bring the cache down to its limit; what a project uses stays."""
-    keys = [cache.sound_key(s.hash, project.rate) for s in project.sounds if s.hash]
-    cache.keep_to(cache.limit, keys)
+    sources = SoundSources(project, {}, cache, only_cached=True)
+    stored = (*project.sounds, *project.playlists)
+    cache.keep_to(cache.limit, [key for each in stored if (key := sources.key(each.id))])
 
 
 def keep_cache(cache: Path, limit: int, in_use: list[str]) -> int:

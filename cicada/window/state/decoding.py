@@ -4,8 +4,11 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from cicada.core.answers import Fire
+from cicada.core.needs import stored_of
 from cicada.jobs.files import keep_cache
 from cicada.jobs.mixing import Ready, make_ready, prove
+from cicada.media.sources import SoundSources
 from cicada.window.state.document import Document
 from cicada.window.state.notices import Notices
 from cicada.window.state.planning import Planning
@@ -105,14 +108,15 @@ class Decoding(QObject):
         self.keep_to_limit()
 
     def keep_to_limit(self) -> None:
-        """Bring the cache down to its limit; what the plan needs stays."""
+        """Bring the cache down to its limit; what the plan needs stays, and what pads fire."""
         project, cache = self._document.project, self._work.cache
-        used = {voice.sound for voice in self._planning.plan.voices}
-        keys = [
-            cache.sound_key(sound.hash, project.rate)
-            for sound in project.sounds
-            if sound.hash and sound.id in used
-        ]
+        placed = {voice.sound for voice in self._planning.settled_plan.voices}
+        # What a pad may fire has to be there before it is pressed.
+        placed |= {d.sound for pad in project.pads for d in pad.does if isinstance(d, Fire)}
+        there = {made.id for made in project.all_placeables()}
+        stored = frozenset[str]().union(*(stored_of(project, each) for each in placed & there))
+        sources = SoundSources(project, self._presence.standing.files, cache, only_cached=True)
+        keys = [key for each in stored if (key := sources.key(each))]
         self._work.jobs.run(
             keep_cache, cache.folder, self.limit, keys, done=lambda _: None, failed=lambda _: None
         )
