@@ -98,6 +98,24 @@ class Acting:
         for placed in due:
             self._act(placed)
 
+    def next_look(self, frame: int, following: int) -> int:
+        """The next frame at which a watch may see something, or ``following`` if none comes before.
+
+        ``frame`` is the one the picture is on, and is about to move on from.
+        """
+        s = self._rules.state
+        for placed in self._watching:
+            if following <= frame + 1:
+                break
+            watch = placed.pad.watch
+            assert watch is not None
+            assert placed.watch is not None
+            found = self._rules.readings.next_crossing(
+                watch.value, placed.watch, frame + 1, following - 1, inside=placed.row in s.inside
+            )
+            following = following if found is None else found
+        return following
+
     def _act(self, acting: PlacedPad) -> None:
         rules, s = self._rules, self._rules.state
         here = Anchor(self._scenes[s.scene], acting.pad.id, rules.readings.frame())

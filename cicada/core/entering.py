@@ -1,8 +1,8 @@
 """Going through a film's frames: entering one, standing still on it, moving on.
 
 semantics.md, sections 4 and 6; live.md, section L6. Time moves from one frame where something can
-happen to the next: the frames between them cost nothing unless the machine is slow or a pad
-watches. Queued clips that start in between are started on the way, and inputs are taken there.
+happen to the next, or at which a watch may see something: the frames between them cost nothing
+unless the machine is slow. Queued clips that start in between are started on the way, and inputs are taken there.
 """
 
 from collections.abc import Callable, Sequence
@@ -38,16 +38,16 @@ class Entering:
         # Told while the picture stands, before it goes on to the next moment; None: for good.
         self.before_moment: Callable[[int | None], None] | None = None
         self.acting: Acting | None = None
+        # The frame that was gone on to last.
+        self.went_to = 0
         if project.pads or run.inputs:
             self.acting = Acting(project, run, placed_pads(project, tables), self.rules)
 
-    @property
-    def watches(self) -> bool:
-        """Whether every frame is to be entered, for a pad watches a value."""
-        return self.acting is not None and self.acting.watches
-
     def enter(self, table: SceneTable, frame: int, following: int) -> Outcome:
-        """Enter ``frame`` at the state's time, and move on to the frame ``following``."""
+        """Enter ``frame`` at the state's time, and move on to the frame ``following``.
+
+        It may be an earlier one that is gone on to, where a watch may see something: ``went_to``.
+        """
         s = self.state
         entered = s.time
         s.last_entered = (table.scene.id, frame)
@@ -115,9 +115,24 @@ class Entering:
         # 8: the frame lasts.
         for voice in s.locked:
             voice.move(s.time)
+        following = self.went_to = self._as_far_as_is_watched(frame, following)
         if s.began and self.draw_times:
             return self.move_slowly(entered, frame, following, shown=shown, stands=stands)
         return self.move(entered, frame, following, shown=shown, stands=stands)
+
+    def _as_far_as_is_watched(self, frame: int, following: int) -> int:
+        """The next frame at which a watch may see something, or that follows an input."""
+        acting, s = self.acting, self.state
+        if acting is None or not acting.watches:
+            return following
+        if s.began and self.draw_times:
+            return frame + 1
+        following = acting.next_look(frame, following)
+        given = acting.next_input()
+        moved_from = s.time - self.base.start(frame)
+        if given is not None and given < moved_from + self.base.start(following):
+            following = min(following, self.base.frame_at(given - moved_from) + 1)
+        return following
 
     def do(self, work: FrameWork, holds: list[OpenVoice | Waiting]) -> None:
         """What stands on a frame: steps 2 to 4; ``holds`` takes in what holds the picture."""

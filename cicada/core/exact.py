@@ -1,6 +1,9 @@
 """Values and lines in rational numbers: what chooses when or which is never rounded (live.md)."""
 
+from bisect import bisect_right
+from collections.abc import Iterator
 from fractions import Fraction
+from math import ceil
 
 from cicada.core.timebase import decimal_ratio
 from cicada.core.values import Line
@@ -31,9 +34,7 @@ class ExactLine:
     def at(self, place: Fraction) -> Fraction:
         """The value there: straight between points unless shaped, flat outside."""
         places, values = self._places, self._values
-        after = 0
-        while after < len(places) and places[after] <= place:
-            after += 1
+        after = bisect_right(places, place)
         if after in (0, len(places)):
             return values[max(0, after - 1)]
         before = after - 1
@@ -44,6 +45,19 @@ class ExactLine:
         if shape == "smooth":
             x = x * x * (3 - 2 * x)
         return values[before] + x * (values[after] - values[before])
+
+    def stretches(self, first: int, last: int) -> Iterator[tuple[int, int]]:
+        """Whole places ``first..last`` cut so that it only rises or only falls in each stretch."""
+        begin = first
+        for place in self._places[bisect_right(self._places, first) :]:
+            following = ceil(place)
+            if following > last:
+                break
+            if following > begin:
+                yield begin, following - 1
+                begin = following
+        if begin <= last:
+            yield begin, last
 
 
 def _number(given: float | str) -> float:
@@ -58,5 +72,9 @@ class ExactRange:
         self.low, self.high = exactly(low), exactly(high)
         self.closed = self.high == exactly(highest)
 
+    def is_below(self, number: Fraction) -> bool:
+        """Whether a number does not lie above it."""
+        return number < self.high or (self.closed and number == self.high)
+
     def __contains__(self, number: Fraction) -> bool:
-        return self.low <= number and (number < self.high or (self.closed and number == self.high))
+        return self.low <= number and self.is_below(number)

@@ -136,7 +136,6 @@ class Film:
         else:
             frame = self._arrive(table, number, origin)
         position = bisect_left(table.frames, frame)
-        each = self.closely or self.entering.watches
         while frame < length:
             s.next = Next(number, index, frame)
             yield s
@@ -150,7 +149,7 @@ class Film:
                 position += 1
             if position < len(table.frames):
                 following = table.frames[position]
-            if each:
+            if self.closely:
                 following = frame + 1
             if origin is not None and frame < origin < following:
                 following = origin
@@ -160,7 +159,7 @@ class Film:
                 outcome = self.entering.enter(table, frame, following)
             if outcome != "on":
                 return self._over(outcome)
-            frame = following
+            frame = self.entering.went_to
         if s.limit is not None and s.time >= s.limit:
             following = index if self.run.only_scene else (index + 1) % len(self.project.scenes)
             for_good = self.entering.stands_for_good(self._table(following), 0)

@@ -4,19 +4,13 @@ Exact, for it chooses what is drawn and which pad acts (live.md, section L1).
 """
 
 from fractions import Fraction
-from typing import NamedTuple
 
+from cicada.core.crossing import Bounds, next_crossing
 from cicada.core.exact import ExactLine, ExactRange, exactly, grained
 from cicada.core.model import Project
 from cicada.core.plan import Glide
 from cicada.core.state import Gliding, State
 from cicada.core.timebase import Timebase
-
-
-class _Bounds(NamedTuple):
-    low: Fraction
-    high: Fraction
-    begins: Fraction
 
 
 class Readings:
@@ -25,7 +19,7 @@ class Readings:
     def __init__(self, project: Project, base: Timebase, state: State) -> None:
         self._base, self._state = base, state
         self._bounds = {
-            value.id: _Bounds(exactly(value.low), exactly(value.high), exactly(value.begins))
+            value.id: Bounds(exactly(value.low), exactly(value.high), exactly(value.begins))
             for value in project.values
         }
         self._lines = [
@@ -67,11 +61,27 @@ class Readings:
             if since < gliding.over:
                 x = Fraction(since, gliding.over)
                 found = (1 - x) * gliding.start + x * found
-        return min(max(found, bounds.low), bounds.high)
+        return bounds.within(found)
 
     def inside(self, value: str, wanted: ExactRange) -> bool:
         """Whether a value is in a range now."""
         return self.at(value) in wanted
+
+    def next_crossing(
+        self, value: str, wanted: ExactRange, first: int, last: int, *, inside: bool
+    ) -> int | None:
+        """The first frame of ``first..last`` at which a value comes into a range, or leaves it.
+
+        That is as things stand, the picture moving on; ``first`` while the value glides.
+        """
+        s = self._state
+        gliding, line = s.gliding.get(value), self._lines[s.scene].get(value)
+        if gliding is not None and s.time - gliding.at < gliding.over:
+            return first
+        if line is None or (gliding is not None and gliding.to is not None):
+            # It stays, but may have been given since the last look.
+            return None if self.inside(value, wanted) == inside else first
+        return next_crossing(line, self._bounds[value], wanted, first, last, inside=inside)
 
     def give(self, value: str, to: float | None, over: int) -> None:
         """A value begins to move, over so many samples."""

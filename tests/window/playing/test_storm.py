@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QApplication, QMenu
 from cicada.core.answers import Fire
 from cicada.core.editing import Cell
 from cicada.core.model import Clip
+from cicada.media.sources import SoundSources
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -118,6 +119,15 @@ def test_chosen_keyframes_become_a_pad(storm, settled):
     pad = window.document.project.pads[-1]
     assert (pad.label, [type(deed) for deed in pad.does]) == ("Thunder 2", [Fire])
     assert pad.does[0].sound == "o1"
+
+
+def test_what_pads_may_fire_stays_when_the_cache_is_brought_to_its_limit(storm, monkeypatch):
+    kept = []
+    monkeypatch.setattr(storm.jobs, "run", lambda work, *given, **_: kept.extend(given[2]))
+    storm.decoding.keep_to_limit()
+    sources = SoundSources(storm.document.project, {}, storm.decoding._work.cache)
+    stored = ("s4", *(f"s{n}" for n in range(12, 19)), "q1")
+    assert {sources.key(each) for each in stored} <= set(kept)
 
 
 def test_all_is_drawn_anew_for_listening_until_it_is_kept(storm, settled):
