@@ -67,7 +67,8 @@ def pressed(kind, keyframes, before, most, cache):
     made = replace(made, version=2, pads=pads)
     random, step = Random(1), made.rate // 50
     inputs = tuple(Input(at=n * step, pad=f"pad{n % PADS}") for n in range(before))
-    live = Run(press_points="wait", inputs=inputs)
+    # However slow the machine is, the film does not end before the presses do.
+    live = Run(press_points="wait", inputs=inputs, passes=20)
     begins = before * step
     player = PlayerProcess(made.rate, SoundCache(cache))
     try:

@@ -2,7 +2,8 @@
 
 semantics.md, sections 4 and 6; live.md, section L6. Time moves from one frame where something can
 happen to the next, or at which a watch may see something: the frames between them cost nothing
-unless the machine is slow. Queued clips that start in between are started on the way, and inputs are taken there.
+unless the machine is slow. Queued clips that start in between are started on the way, and inputs
+are taken there.
 """
 
 from collections.abc import Callable, Sequence
