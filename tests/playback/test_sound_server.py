@@ -25,7 +25,7 @@ from tests.playback.test_process import wait_for
 
 SECONDS = 4
 # Differences up to this are none.
-EXACT = 1e-6
+EXACT, EXACT_LIVE = 1e-6, 1e-5
 
 
 pytestmark = pytest.mark.alone
@@ -47,32 +47,72 @@ def test_what_reaches_the_sink_is_the_render(server, demo):
 def test_a_live_run_in_the_real_window_reaches_the_sink_as_the_render_of_its_presses(
     server, demo, qtbot, tmp_path
 ):
-    assert any(live_run_apart(server, demo, qtbot, tmp_path / str(n)) < EXACT for n in range(3))
-
-
-def live_run_apart(server, demo, qtbot, home):
-    """How far what was heard of a run with a press is from the render of it."""
-    pulse, folder = server
-    cache = user_cache()
-    home.mkdir()
-    settings = QSettings(str(home / "window.ini"), QSettings.Format.IniFormat)
-    window = MainWindow(cache, home / "recovery", lambda rate: PlayerProcess(rate, cache), settings)
-    try:
-        window.document.open(demo)
-        window.show()
-        window.transport.start()
-        transport, planning = window.transport, window.planning
-        qtbot.waitUntil(lambda: planning.at_rest and not window.jobs.running, timeout=60_000)
-        window.session.show_scene("sc2")
-        window.session.move_playhead(96)
-        qtbot.waitUntil(lambda: planning.at_rest, timeout=60_000)
-        pulse.record(folder / "heard.raw")
-        qtbot.waitUntil(lambda: transport.devices.known.used == "out", timeout=20_000)
-        transport.toggle()
+    def press(window):
+        transport = window.transport
         qtbot.waitUntil(lambda: transport.waiting is not None, timeout=20_000)
         qtbot.wait(300)
         qtbot.keyClick(window, Qt.Key.Key_Return)
         qtbot.waitUntil(lambda: transport.sample > SECONDS * RATE, timeout=20_000)
+
+    def once(number):
+        home = tmp_path / str(number)
+        live, apart = live_run_apart(server, demo, qtbot, home, ("sc2", 96), press)
+        assert len(live.presses) == 1
+        return apart
+
+    assert any(once(number) < EXACT for number in range(3))
+
+
+def test_pads_and_a_moving_slider_reach_the_sink_as_the_render_of_what_was_kept(
+    server, whole_demo, qtbot, tmp_path
+):
+    def play(window):
+        panel, transport = window.pads_panel, window.transport
+        qtbot.waitUntil(lambda: transport.sample > RATE / 2, timeout=20_000)
+        qtbot.mousePress(panel.rows["p1"].button, Qt.MouseButton.LeftButton)
+        qtbot.mouseRelease(panel.rows["p1"].button, Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda: transport.sample > RATE, timeout=20_000)
+        for step in range(1000, 0, -20):
+            panel.sliders["v1"].setValue(step)
+            qtbot.wait(20)
+        # Its last place always counts.
+        qtbot.waitUntil(lambda: window.conditions.live.inputs[-1].to == 0.02, timeout=20_000)
+        qtbot.waitUntil(lambda: transport.sample > (SECONDS - 0.2) * RATE, timeout=20_000)
+
+    def once(number):
+        home = tmp_path / str(number)
+        live, apart = live_run_apart(server, whole_demo, qtbot, home, ("sc4", 0), play)
+        values = [given.to for given in live.inputs if given.value == "v1"]
+        assert [given.pad for given in live.inputs if given.pad] == ["p1"]
+        assert len(values) > 5
+        return apart
+
+    assert any(once(number) < EXACT_LIVE for number in range(3))
+
+
+def live_run_apart(server, project_file, qtbot, home, at, act):
+    """What was given in a run, and how far what was heard of it is from the render of that."""
+    pulse, folder = server
+    cache, (scene, frame) = user_cache(), at
+    home.mkdir()
+    settings = QSettings(str(home / "window.ini"), QSettings.Format.IniFormat)
+    window = MainWindow(cache, home / "recovery", lambda rate: PlayerProcess(rate, cache), settings)
+    try:
+        window.document.open(project_file)
+        window.show()
+        window.transport.start()
+        transport, planning = window.transport, window.planning
+        qtbot.waitUntil(lambda: planning.at_rest and not window.jobs.running, timeout=60_000)
+        window.session.show_scene(scene)
+        window.session.move_playhead(frame)
+        if window.document.project.pads:
+            window.lower_half.show_beside(window.pads_panel)
+            window.pads.play(on=True)
+        qtbot.waitUntil(lambda: planning.at_rest, timeout=60_000)
+        pulse.record(folder / "heard.raw")
+        qtbot.waitUntil(lambda: transport.devices.known.used == "out", timeout=20_000)
+        transport.toggle()
+        act(window)
         live = window.conditions.live
         transport.stop()
         files, project = window.presence.standing.files, window.document.project
@@ -80,12 +120,11 @@ def live_run_apart(server, demo, qtbot, home):
         window.shut_down()
         window.deleteLater()
     heard = pulse.recorded()
-    assert len(live.presses) == 1
     render = Mixer(plan(project, live), project, SoundSources(project, files, cache))
-    start, end = RATE // 5, round((SECONDS - 0.2) * RATE)
+    start, end = RATE // 5, round((SECONDS - 0.4) * RATE)
     wanted = render.mix(0, end).T
     at = found_in(heard[:, 0], wanted[start:, 0]) - start
-    return np.abs(heard[at + start : at + end] - wanted[start:]).max()
+    return live, np.abs(heard[at + start : at + end] - wanted[start:]).max()
 
 
 def test_the_film_goes_on_while_the_chosen_device_goes_and_comes(server, demo):
