@@ -13,26 +13,15 @@ import soundfile
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
+from msgspec import structs
 from PySide6.QtCore import QSettings, QSize
 from PySide6.QtWidgets import QDialog
 
-from cicada.core.answer_edits import DrawValue, PutBlend, PutPad, PutPool, PutValue
-from cicada.core.answers import (
-    Blend,
-    BlendPart,
-    Fire,
-    GlideDeed,
-    GoOn,
-    Pad,
-    Pool,
-    PoolPart,
-)
-from cicada.core.answers import Value as AnswerValue
+from cicada.core.answer_edits import PutPool
 from cicada.core.editing import Cell, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.picture_edits import ChangePart
 from cicada.core.scene_edits import ChangeScene, PutTempo
-from cicada.core.values import Line
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.playback.process import PlayerProcess
@@ -281,47 +270,38 @@ def animatic(window: MainWindow, settle: Callable[[], None], project: Path) -> N
 
 
 def what_answers(window: MainWindow, settle: Callable[[], None]) -> None:
-    """A blend under a value's line with two pads, and the parts of a pool."""
+    """The storm with its pads, by day and by night, and a pool with a gap."""
     document = window.document
-    storm = AnswerValue(id="v1", name="Storm")
-    line: Line = (
-        (0.0, 0.1, "smooth"), (70.0, 0.9), (118.0, 0.3, "smooth"), (190.0, 1.0), (240.0, 0.2),
-    )  # fmt: skip
-    parts = tuple(BlendPart(sound=s, at=at) for s, at in (("s7", 0.1), ("s6", 0.55), ("s3", 1.0)))
-    blend = Blend(id="b1", name="Weather", value="v1", parts=parts)
-    drawn = (("s8", (0.0, 0.45)), ("s4", (0.3, 0.7)), ("s5", (0.8, 1.0)))
-    pool = Pool(
-        id="po1", name="Signals", again="other",
-        parts=tuple(PoolPart(sound=s, value="v1", range=range_) for s, range_ in drawn),
-    )  # fmt: skip
-    fires = Fire(sound="po1", if_sounding="restart", hand_over=0.4)
-    calms = GlideDeed(value="v1", to=0.1, over=2.0)
-    for edit in (
-        PutValue(value=storm),
-        DrawValue(scene="sc2", value="v1", line=line),
-        PutBlend(blend=blend),
-        PutPool(pool=pool),
-        PutPad(pad=Pad(id="signal", name="Signal", key="a", does=(fires, GoOn(when="over")))),
-        PutPad(pad=Pad(id="calm", name="Calm down", key="s", does=(calms,))),
-    ):
-        assert document.do(edit)
-    window.session.show_scene("sc2")
-    window.arranging.place("b1", Cell("l9", 112))
+    window.session.show_scene("sc4")
     window.session.choose(None)
-    window.session.move_playhead(126)
     window.lower_half.widen(None)
     window.lower_half.show_beside(window.pads_panel)
-    window.conditions.draw_value("v1")
+    settle()
+    window.pads_panel.kept.show_kept()
+    window.session.move_playhead(20)
     settle()
     window.grab().save(str(TARGET / "pads.png"))
+    window.conditions.draw_value("v1")
+    window.switch_night()
+    settle()
+    window.grab().save(str(TARGET / "storm.png"))
+    window.switch_night()
     window.conditions.draw_value("")
-    window.session.choose_sounds(("po1",), "po1")
+    thunder = next(pool for pool in document.project.pools if pool.id == "o1")
+    ranges = ((0.0, 0.45), (0.3, 0.7), (0.8, 1.0))
+    parts = tuple(
+        structs.replace(part, value="v1", range=range_)
+        for part, range_ in zip(thunder.parts, ranges, strict=True)
+    )
+    assert document.do(PutPool(pool=structs.replace(thunder, parts=parts)))
+    window.session.choose_sounds(("o1",), "o1")
     window.lower_half.show_details()
     settle()
     window.shelf.parts.grab().save(str(TARGET / "coverage.png"))
     window.lower_half.widen(None)
-    for _ in range(7):
-        document.undo()
+    document.undo()
+    window.conditions.keep_presses(on=False)
+    window.lower_half.show_beside(window.shelf)
     settle()
 
 

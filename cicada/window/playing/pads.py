@@ -1,6 +1,7 @@
 """Pads as they are played: by click, by key, by OSC; what was pressed is kept with its run."""
 
 from collections import deque
+from math import isfinite
 from statistics import median
 
 from PySide6.QtCore import QEvent, QObject, Qt, QTimer, Signal
@@ -19,6 +20,8 @@ from cicada.window.state.sounds import Sounds
 
 # Seconds over which a slider's newest place is reached, and milliseconds between two.
 GLIDE, OFTEN = 0.03, 25
+# Seconds over which a value is moved from outside, at most.
+LONGEST = 3600.0
 # What has text or rows of its own keeps its keys.
 TYPED_INTO = (QLineEdit, QAbstractSpinBox, QComboBox)
 # These keys never go to pads.
@@ -167,13 +170,34 @@ class Pads(QObject):
             self._give(Input(at=0, value=value, to=number, over=GLIDE))
 
     def told(self, address: str, arguments: tuple[Argument, ...]) -> None:
-        """An OSC message: the first pad of that address is pressed; 0 is a release."""
+        """An OSC message: the first pad of that address is pressed; 0 is a release.
+
+        ``/cicada/value`` moves the value of a name or id to a number, or back to its line.
+        """
+        if address == "/cicada/value":
+            self._told_value(arguments)
+            return
         if arguments and not isinstance(arguments[0], str) and not arguments[0]:
             return
         for pad in self._session.document.project.pads:
             if pad.message == address and not pad.off:
                 self.press(pad.id)
                 return
+
+    def _told_value(self, arguments: tuple[Argument, ...]) -> None:
+        project = self._session.document.project
+        name, *given = arguments or ("",)
+        value = next((v for v in project.values if name in (v.id, v.label)), None)
+        numbers = [float(each) for each in given[:2] if isinstance(each, (int, float))]
+        if value is None or len(numbers) < len(given[:2]) or not all(map(isfinite, numbers)):
+            return
+        if not numbers:
+            self.let_go(value.id)
+            return
+        over = min(LONGEST, max(0.0, numbers[1])) if len(numbers) > 1 else GLIDE
+        to = min(value.high, max(value.low, numbers[0]))
+        self.numbers[value.id] = to
+        self._give(Input(at=0, value=value.id, to=to, over=over))
 
     # -- what is known -------------------------------------------------------------------------
 

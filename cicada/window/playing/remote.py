@@ -18,6 +18,9 @@ SILENCE = -200.0
 # Seconds from one telling of the meters to the next; no peak between is lost.
 OFTEN = 0.05
 
+# What pads and values are told by, besides the pads' own addresses.
+MOVES_VALUE = "/cicada/value"
+
 
 class Remote(QObject):
     """Does what is asked for from outside, and tells what goes on.
@@ -116,7 +119,7 @@ class Remote(QObject):
                     return
                 self._session.show_scene(scene)
             self._go_to(frame)
-        elif not address.startswith("/cicada/"):
+        elif address == MOVES_VALUE or not address.startswith("/cicada/"):
             self.other.emit(address, arguments)
 
     def _go_to(self, frame: int) -> None:

@@ -144,6 +144,39 @@ def test_an_osc_message_presses_the_pad_of_its_address_unless_it_is_a_release(ha
     assert pressed == ["p1", "p1"]
 
 
+@pytest.mark.parametrize(
+    ("arguments", "to", "over"),
+    [
+        (("Wind", 0.25), 0.25, 0.03), (("v1", 7, 2.0), 1.0, 2.0), (("Wind",), None, 0.03),
+        (("Rain", 0.5), "nothing", 0), (("Wind", float("nan")), "nothing", 0), ((), "nothing", 0),
+        (("Wind", "up"), "nothing", 0), (("Wind", None), "nothing", 0),
+    ],
+)  # fmt: skip
+def test_an_osc_message_moves_a_value_within_its_reach(harbour, arguments, to, over):
+    with_pads(harbour, gull())
+    harbour.document.do(PutValue(value=Value(id="v1", name="Wind")))
+    given = []
+    harbour.transport.answer_standing = given.append
+    harbour.remote.other.emit("/cicada/value", arguments)
+    assert [(each.value, each.to, each.over) for each in given] == (
+        [] if to == "nothing" else [("v1", to, over)]
+    )
+
+
+def test_presses_fifty_a_second_are_neither_lost_nor_merged(harbour, qtbot, settled):
+    with_pads(harbour, gull())
+    played(harbour, qtbot, settled)
+    began, pressed = harbour.transport.sample, 0
+    while pressed < 50:
+        if harbour.transport.sample >= began + pressed * 960:
+            harbour.pads.press("p1")
+            pressed += 1
+        play_on(harbour, lambda: True)
+    play_on(harbour, lambda: len(harbour.conditions.live.inputs) == 50)
+    at = [given.at for given in harbour.conditions.live.inputs]
+    assert at == sorted(at)
+
+
 @pytest.mark.parametrize(("number", "kind"), [(0, Fire), (1, HushDeed), (2, GlideDeed)])
 def test_what_a_pad_does_is_added_changed_and_removed_in_its_sentence(harbour, qtbot, number, kind):
     harbour.document.do(PutValue(value=Value(id="v1", name="Wind")))
