@@ -1,6 +1,6 @@
 """Which sounds a project's clips may play, how much of them, and what values drive them."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from cicada.core.answers import Blend, Fire, Pool
@@ -79,11 +79,11 @@ def driven_by(project: Project, value: str) -> Driven:
     return Driven(frozenset(placed), frozenset(layers))
 
 
-def needs(project: Project) -> list[Need]:
-    """What the clips of a project may play, each need once."""
+def needs(project: Project, of: Iterable[Clip] | None = None) -> list[Need]:
+    """What some clips of a project may play, or all of them; each need once."""
     lengths = Lengths(project)
     known = {made.id: made for made in project.all_placeables()}
-    clips = {(clip.sound, clip.trim, clip.speed): clip for clip in all_clips(project)}
+    clips = {(clip.sound, clip.trim, clip.speed): clip for clip in of or all_clips(project)}
     found: dict[Need, None] = {}
     for clip in clips.values():
         made = known[clip.sound]

@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QAbstractSpinBox, QApplication, QComboBox, QLineEd
 from typing_extensions import override
 
 from cicada.core.answers import Fire, Input, Pad
-from cicada.core.needs import sounds_in
+from cicada.core.model import clip_of
+from cicada.core.needs import needs
 from cicada.remote.osc_packets import Argument
 from cicada.window.playing.transport import Transport
 from cicada.window.state.conditions import Conditions
@@ -31,10 +32,12 @@ NEVER = (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escap
 class Pads(QObject):
     """Whether pads are played, and what makes them act; ``changed`` comes when either differs.
 
-    ``pressed`` comes with the id of a pad that is being pressed, ``heard`` when ``delay`` differs.
+    ``pressed`` comes with the id of a pad that is being pressed, ``heard`` when ``delay`` differs,
+    ``more_ready`` when more sounds can be played than before.
     """
 
     changed = Signal()
+    more_ready = Signal()
     pressed = Signal(str)
     heard = Signal()
 
@@ -63,6 +66,7 @@ class Pads(QObject):
         transport.giving.answered.connect(self._answered)
         transport.buffered.connect(self._buffered)
         session.document.changed.connect(self._keep_up)
+        sounds.changed.connect(self.more_ready)
 
     @property
     def played(self) -> bool:
@@ -202,16 +206,13 @@ class Pads(QObject):
     # -- what is known -------------------------------------------------------------------------
 
     def not_ready(self, pad: Pad) -> list[str]:
-        """The names of the sounds a pad may play that are not decoded yet."""
+        """The names of what a pad may play that is not decoded, or not at its speed yet."""
         project = self._session.document.project
-        found = [
-            sound
-            for deed in pad.does
-            if isinstance(deed, Fire)
-            for sound in sorted(sounds_in(project, deed.sound))
-            if self._sounds.peaks(sound) is None
-        ]
-        return [project.sound(sound).label for sound in dict.fromkeys(found)]
+        fired = [clip_of(deed, 0) for deed in pad.does if isinstance(deed, Fire)]
+        if not fired:
+            return []
+        missing = self._sounds.unready(needs(project, fired))
+        return [project.placeable(need.sound).label for need in missing]
 
     # -- keys ----------------------------------------------------------------------------------
 

@@ -77,6 +77,7 @@ class PadsPanel(QFrame):
         session.document.changed.connect(self.refresh)
         conditions.drawing_changed.connect(self.refresh)
         pads.changed.connect(self._show_played)
+        pads.more_ready.connect(self.refresh)
         pads.pressed.connect(self._light)
         pads.heard.connect(self._show_delay)
         self.refresh()

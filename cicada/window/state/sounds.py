@@ -2,6 +2,7 @@
 
 import time
 from collections import OrderedDict
+from collections.abc import Sequence
 
 from PySide6.QtCore import QObject, Signal
 
@@ -9,6 +10,7 @@ from cicada.core.answers import Playlist
 from cicada.core.arrays import Read
 from cicada.core.lengths import length_of
 from cicada.core.model import Sound
+from cicada.core.needs import Need
 from cicada.core.timebase import resampled_length
 from cicada.media.cache import SoundCache
 from cicada.media.peaks import Peaks
@@ -72,6 +74,12 @@ class Sounds(QObject):
             if len(self._readers) > OPENED:
                 self._readers.popitem(last=False)
         return reader.read
+
+    def unready(self, wanted: Sequence[Need]) -> list[Need]:
+        """Those of some needs that are not in the cache yet, at their speed."""
+        project, files = self._document.project, self._presence.standing.files
+        sources = SoundSources(project, files, self.cache, only_cached=True)
+        return [need for need in wanted if not sources.has(need)]
 
     def _key(self, sound_id: str) -> tuple[str, int, int] | None:
         """What is known of a sound or playlist; None of a blend or pool, or what is gone."""

@@ -163,6 +163,19 @@ def test_an_osc_message_moves_a_value_within_its_reach(harbour, arguments, to, o
     )
 
 
+def test_a_pad_says_what_is_not_ready_to_be_fired_at_its_speed(harbour, settled):
+    with_pads(harbour, gull())
+    settled(harbour)
+    said = harbour.pads_panel.rows["p1"].sentence
+    assert "Not ready" not in said.text()
+    ready = []
+    harbour.decoding.decoded.connect(lambda: ready.append(1))
+    harbour.document.do(PutPad(pad=replace(gull(), does=(Fire(sound="s11", speed=1.7),))))
+    assert "Not ready yet: Gull" in harbour.pads_panel.rows["p1"].sentence.text()
+    settled(harbour)
+    assert "Not ready" not in harbour.pads_panel.rows["p1"].sentence.text()
+
+
 def test_presses_fifty_a_second_are_neither_lost_nor_merged(harbour, qtbot, settled):
     with_pads(harbour, gull())
     played(harbour, qtbot, settled)
