@@ -9,7 +9,7 @@ from cicada.core.answer_edits import PutBlend, PutPlaylist, PutPool, PutValue
 from cicada.core.answers import Blend, BlendPart, Playlist, PlaylistPart, Pool, PoolPart, Value
 from cicada.core.editing import Edit, Several
 from cicada.core.lengths import Lengths
-from cicada.core.model import Project, Sound
+from cicada.core.model import Project
 from cicada.core.naming import all_ids, free_name, likeness, next_id
 from cicada.errors import BadEdit
 
@@ -144,13 +144,3 @@ def with_part_moved(made: Made, place: int, to: int) -> Made:
         )
         return replace(made, parts=stands)
     return replace(made, parts=tuple(made.parts[each] for each in order))
-
-
-def may_be_part(project: Project, made: Blend | Pool | Playlist, sound: str) -> bool:
-    """Whether something on the shelf may be a part of it."""
-    part = project.placeable(sound)
-    if isinstance(made, Playlist):
-        return isinstance(part, Sound)
-    if isinstance(made, Blend):
-        return isinstance(part, (Sound, Playlist))
-    return not isinstance(part, Pool)

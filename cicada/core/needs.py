@@ -3,10 +3,12 @@
 from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
-from cicada.core.answers import Blend, Fire, Pool
+from cicada.core.answers import Blend, Fire, Playlist, Pool
 from cicada.core.clip import clip_timing
 from cicada.core.lengths import Lengths
-from cicada.core.model import Clip, Placeable, Project, clip_of
+from cicada.core.model import Clip, Placeable, Project, Sound, clip_of
+
+Made = Blend | Pool | Playlist
 
 
 class Need(NamedTuple):
@@ -34,6 +36,16 @@ def parts_of(made: Placeable) -> tuple[str, ...]:
     """The ids of what something is made of, each once and in order; nothing for a sound."""
     parts = getattr(made, "parts", ())
     return tuple(dict.fromkeys(part.sound for part in parts))
+
+
+def may_be_part(project: Project, made: Made, part: str) -> bool:
+    """Whether something on the shelf may be a part of what is made of sounds."""
+    found = project.placeable(part)
+    if isinstance(made, Playlist):
+        return isinstance(found, Sound)
+    if isinstance(made, Blend):
+        return isinstance(found, (Sound, Playlist))
+    return not isinstance(found, Pool)
 
 
 def sounds_in(project: Project, placed: str) -> frozenset[str]:

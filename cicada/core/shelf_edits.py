@@ -1,12 +1,12 @@
 """Edits of the shelf: its sounds, what is known of them, and their takes."""
 
 from collections.abc import Collection
-from typing import Any
+from typing import Any, TypeVar
 
 from msgspec.structs import replace
 from typing_extensions import override
 
-from cicada.core.answers import Fire, HushDeed, Pad
+from cicada.core.answers import Blend, Fire, HushDeed, Pad, Playlist, Pool
 from cicada.core.editing import (
     SHELF,
     Cell,
@@ -21,6 +21,7 @@ from cicada.core.editing import (
 )
 from cicada.core.model import Clip, Hush, Keyframe, Project, Rest, Sound, Take
 from cicada.core.naming import all_ids
+from cicada.core.needs import may_be_part
 from cicada.errors import BadEdit
 
 
@@ -171,8 +172,14 @@ def _with_deeds(pad: Pad, sound: str, by: str) -> Pad:
     return pad if does == pad.does else replace(pad, does=does)
 
 
+M = TypeVar("M", Blend, Pool, Playlist)
+
+
 class ReplaceSound(Edit, frozen=True, kw_only=True, tag="replace-sound"):
-    """Let every clip and hush of one sound be of another, on layers and pads; settings stay."""
+    """Let every clip, hush and part of one sound be of another; settings stay.
+
+    Where the other may not be a part, the one stays it.
+    """
 
     sound: str
     by: str
@@ -192,7 +199,25 @@ class ReplaceSound(Edit, frozen=True, kw_only=True, tag="replace-sound"):
             return keyframe
 
         pads = tuple(_with_deeds(pad, self.sound, self.by) for pad in project.pads)
-        return with_keyframes(replace(project, pads=pads), change)
+        made = self._with_parts(project)
+        return with_keyframes(replace(made, pads=pads), change)
+
+    def _with_parts(self, project: Project) -> Project:
+        def exchanged(made: M) -> M:
+            if made.id == self.by or not may_be_part(project, made, self.by):
+                return made
+            parts = tuple(
+                replace(part, sound=self.by) if part.sound == self.sound else part
+                for part in made.parts
+            )
+            return made if parts == made.parts else replace(made, parts=parts)
+
+        return replace(
+            project,
+            blends=tuple(map(exchanged, project.blends)),
+            pools=tuple(map(exchanged, project.pools)),
+            playlists=tuple(map(exchanged, project.playlists)),
+        )
 
 
 class AddTake(Edit, frozen=True, kw_only=True, tag="add-take"):

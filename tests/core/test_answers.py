@@ -279,3 +279,23 @@ def test_checks_name_gaps_unequal_parts_and_pads_with_one_key():
     kinds = [finding.kind for finding in check(made)]
     assert {"pool-gap", "unequal-parts", "same-pad"} <= set(kinds)
     assert pool_coverage(made, made.pools[0], "v")[0].parts == ()
+
+
+@pytest.mark.parametrize(
+    ("by", "pool", "playlist"), [("s2", "s2", "s2"), ("q1", "q1", "s0"), ("o1", "s0", "s0")]
+)
+def test_a_sound_is_replaced_in_all_it_is_a_part_of_where_the_other_may_be_one(by, pool, playlist):
+    project = replace(
+        empty_project("Parts"), sounds=SOUNDS,
+        pools=(
+            Pool(id="o1", parts=(PoolPart(sound="s1"),)),
+            Pool(id="o2", parts=(PoolPart(sound="s0"), PoolPart(sound="s1"))),
+        ),
+        playlists=(
+            Playlist(id="q1", parts=(PlaylistPart(sound="s1"),)),
+            Playlist(id="q2", parts=(PlaylistPart(sound="s0", loops=2),)),
+        ),
+    )  # fmt: skip
+    made = ReplaceSound(sound="s0", by=by).apply(project)
+    assert [part.sound for part in made.pools[1].parts] == [pool, "s1"]
+    assert made.playlists[1].parts[0].sound == playlist

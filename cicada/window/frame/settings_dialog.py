@@ -88,6 +88,9 @@ class SettingsDialog(QDialog):
             )
         if not self._new and rate != self._project.rate:
             text += " All sounds are converted to the new rate."
+            pressed = sum(len(r.inputs) + len(r.presses) for r in self._project.runs)
+            if pressed:
+                text += f" {pressed} presses and moves that are kept stay at their times."
         beyond = [
             k.frame for layer in self._scene.layers for k in layer.keyframes if k.frame >= length
         ]

@@ -3,7 +3,8 @@
 from collections.abc import Callable
 
 from msgspec.structs import replace
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -13,6 +14,7 @@ from PySide6.QtWidgets import (
     QSizePolicy,
     QVBoxLayout,
 )
+from typing_extensions import override
 
 from cicada.core.answers import Blend, Playlist, Pool
 from cicada.core.coverage import (
@@ -22,13 +24,13 @@ from cicada.core.coverage import (
     pool_values,
 )
 from cicada.core.making import (
-    may_be_part,
     put,
     with_part,
     with_part_moved,
     without_part,
 )
 from cicada.core.model import Placeable
+from cicada.core.needs import may_be_part
 from cicada.errors import BadEdit
 from cicada.window.drawing import theme
 from cicada.window.shelf.parts_table import ALWAYS, PartsTable
@@ -93,7 +95,24 @@ class MadeParts(QFrame):
         self.coverage.gap_clicked.connect(self._close_gap)
         column.addWidget(self.coverage)
         column.addStretch(1)
+        self.setAcceptDrops(True)
         session.document.changed.connect(self.refresh)
+
+    @override
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        self.dragMoveEvent(event)
+
+    @override
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        # A row that is let go of beside the list is taken out of it.
+        event.setAccepted(event.source() is self.table)
+
+    @override
+    def dropEvent(self, event: QDropEvent) -> None:
+        if event.source() is self.table:
+            event.setDropAction(Qt.DropAction.CopyAction)
+            event.accept()
+            self._take_out(self.table.currentRow())
 
     def _settings(self, column: QVBoxLayout) -> None:
         self.page = Page()
@@ -111,7 +130,7 @@ class MadeParts(QFrame):
 
     def _buttons(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        self.hint = QLabel("Drag rows to order them, or drop sounds from the shelf.")
+        self.hint = QLabel("Drag rows to order them, out of the list to take them out.")
         self.hint.setObjectName("soft")
         row.addWidget(self.hint, 1)
         self.up = QPushButton("Up")

@@ -9,9 +9,9 @@ from cicada.core.making import (
     making_blend,
     making_playlist,
     making_pool,
-    may_be_part,
     unequal,
 )
+from cicada.core.needs import may_be_part
 from cicada.errors import BadEdit
 from cicada.window.shelf.choose_sound import ChooseSound
 from cicada.window.shelf.shelf import Shelf

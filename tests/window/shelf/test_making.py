@@ -1,5 +1,7 @@
 """Blends, pools and playlists: made of what is chosen, changed in their parts, placed, removed."""
 
+from types import SimpleNamespace
+
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
@@ -178,3 +180,18 @@ def test_kinds_of_what_is_made(harbour, settled):
     kinds = {type(made) for made in project.all_placeables()}
     assert {Pool, Playlist} <= kinds
     assert Blend not in kinds
+
+
+def test_a_row_dragged_out_of_the_list_is_a_part_no_more(harbour, settled):
+    made_pool(harbour, settled)
+    parts = harbour.shelf.parts
+    parts.table.setCurrentCell(1, 0)
+    taken = []
+    dropped = SimpleNamespace(
+        source=lambda: parts.table, setDropAction=taken.append, accept=lambda: None
+    )
+    parts.dropEvent(dropped)
+    assert [part.sound for part in harbour.document.project.pools[0].parts] == ["s4", "s6"]
+    from_elsewhere = SimpleNamespace(source=lambda: harbour.shelf.list)
+    parts.dropEvent(from_elsewhere)
+    assert len(harbour.document.project.pools[0].parts) == 2
