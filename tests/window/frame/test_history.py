@@ -2,12 +2,18 @@
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from cicada.core.shelf_edits import AddSounds
 from cicada.store.projectfile import dumps, loads
 from cicada.window.state.document import Document
 from tests.core.random_edits import any_edit
 from tests.core.test_edits import BELL
+
+
+def read_back(project):
+    """A project as it is read from its file, but for the version: only a file says which it is."""
+    return replace(loads(dumps(project)), version=project.version)
 
 
 @settings(max_examples=15, suppress_health_check=[HealthCheck.too_slow, HealthCheck.data_too_large])
@@ -21,7 +27,7 @@ def test_200_edits_and_as_many_undos_give_back_the_project_and_redo_its_end(
     for number, edit in enumerate(edits):
         document.do(edit)
         if number == saved_after:
-            assert loads(dumps(document.project)) == document.project
+            assert read_back(document.project) == document.project
     end, done = document.project, document.titles()[1]
     for _ in range(done - 1):
         document.undo()
@@ -29,7 +35,7 @@ def test_200_edits_and_as_many_undos_give_back_the_project_and_redo_its_end(
     for _ in range(done - 1):
         document.redo()
     assert document.project is end
-    assert loads(dumps(end)) == end
+    assert read_back(end) == end
 
 
 def test_going_to_a_step_is_undoing_up_to_it(tmp_path):
@@ -45,6 +51,4 @@ def test_going_to_a_step_is_undoing_up_to_it(tmp_path):
 
 
 def replace_name(name):
-    from msgspec.structs import replace
-
     return replace(BELL, id=f"s-{name}", name=name)
