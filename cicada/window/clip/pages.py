@@ -265,8 +265,9 @@ class ClipPages(QWidget):
             lambda clips: release.setEnabled(any(_runs_on(c) and c.ends == "span" for c in clips))
         )
         gap = self._time("gap", "gap", "Silence before it when it has waited for its turn")
+        page.row("gap", gap, soft("after what it waits for"))
         hand_over = self._time("hand_over", "hand over", "How long what it ends goes on below it")
-        page.row("gap", gap, soft("waiting; hands over in"), hand_over)
+        page.row("hand over", hand_over, soft("from what it ends"))
         self._fillers.append(
             lambda clips: gap.setEnabled(
                 any(_runs_on(c) and c.if_sounding == "queue" for c in clips)

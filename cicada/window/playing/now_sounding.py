@@ -104,7 +104,10 @@ class NowSounding(QFrame):
         """The sound's name and its layer's."""
         project = self._planning.project
         sound = project.placeable(heard.voice.sound)
-        return sound.label, project.heard_on(heard.voice.layer).label
+        name, picked = sound.label, heard.voice.picked
+        if picked is not None:
+            name = f"{name}: {project.placeable(picked).label}"
+        return name, project.heard_on(heard.voice.layer).label
 
     def time_for(self, heard: Heard) -> str:
         """How loud it is, in which loop, and how long it still goes on."""
