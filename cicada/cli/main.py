@@ -51,6 +51,11 @@ def main(arguments: Sequence[str]) -> int:
         return ended.code
     except KeyboardInterrupt:
         return 130
+    except RuntimeError as error:
+        # Python wraps whatever is raised while a class is being made.
+        if isinstance(error.__cause__, Ended):
+            return error.__cause__.code
+        raise
 
 
 class _Parser(argparse.ArgumentParser):

@@ -19,6 +19,11 @@ def main() -> int:
         code = run()
     except KeyboardInterrupt:
         code = 130
+    except RuntimeError as error:
+        # Python wraps whatever is raised while a class is being made.
+        if not isinstance(error.__cause__, (KeyboardInterrupt, SystemExit)):
+            raise
+        code = getattr(error.__cause__, "code", 130)
     # Nothing is left to be stopped, and whoever is impatient need not see how Python ends.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     return code

@@ -11,7 +11,8 @@ import pytest
 import soundfile
 from msgspec.structs import replace
 
-from cicada.cli.main import main
+from cicada.cli.main import COMMANDS, main
+from cicada.cli.output import Ended
 from cicada.core.model import empty_project
 from cicada.media import ingest
 from cicada.store.projectfile import load, save
@@ -168,3 +169,13 @@ def test_a_command_whose_complaints_nobody_can_hear_ends_as_it_would_have(tmp_pa
     )  # fmt: skip
     assert done.returncode == code
     assert done.stdout.startswith(str(tmp_path / name).encode()) == (code == 0)
+
+
+class Asked:
+    def __set_name__(self, *_):
+        raise Ended(signal.SIGTERM)
+
+
+def test_being_ended_while_a_class_is_made_is_being_ended(tmp_path, monkeypatch):
+    monkeypatch.setitem(COMMANDS, "check", lambda _: type("Made", (), {"asked": Asked()}))
+    assert main(["check", str(tmp_path / "film.cicada")]) == 128 + signal.SIGTERM

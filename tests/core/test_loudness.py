@@ -93,7 +93,8 @@ def test_at_whole_tenths_of_a_second_another_meter_says_the_same(rate, channels,
     if found is None:
         assert want < -69.9
     else:
-        assert found == pytest.approx(want, abs=0.1)
+        # A block that stands on a gate may count for the one and not for the other.
+        assert found == pytest.approx(want, abs=0.3)
 
 
 @pytest.mark.parametrize("rate", [44100, 48000, 96000, 192000])
