@@ -27,9 +27,6 @@ class Readings:
             for scene in project.scenes
         ]
 
-    def __contains__(self, value: str) -> bool:
-        return value in self._bounds
-
     def position(self) -> Fraction:
         """Where the picture is now, in frames of its scene."""
         s, base = self._state, self._base

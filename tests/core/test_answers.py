@@ -50,6 +50,7 @@ from cicada.core.in_a_row import blocks
 from cicada.core.lengths import Lengths
 from cicada.core.making import making_blend, with_part, with_part_moved, without_part
 from cicada.core.model import KeptRun, Layer, Sound, empty_project
+from cicada.core.needs import driven_by, may_be_part
 from cicada.core.picking import picked
 from cicada.core.scene_edits import ChangeProject, ChangeScene, RemoveScene
 from cicada.core.shelf_edits import RemoveSounds, ReplaceSound
@@ -299,3 +300,41 @@ def test_a_sound_is_replaced_in_all_it_is_a_part_of_where_the_other_may_be_one(b
     made = ReplaceSound(sound="s0", by=by).apply(project)
     assert [part.sound for part in made.pools[1].parts] == [pool, "s1"]
     assert made.playlists[1].parts[0].sound == playlist
+
+
+@pytest.mark.parametrize(("to", "order"), [(0, "cab"), (2, "abc"), (9, "abc"), (-4, "cab")])
+def test_a_pad_is_moved_to_another_place(to, order):
+    project = replace(empty_project("Pads"), pads=tuple(Pad(id=name) for name in "abc"))
+    assert "".join(pad.id for pad in MovePad(pad="c", to=to).apply(project).pads) == order
+    with pytest.raises(BadEdit, match="gone"):
+        MovePad(pad="d", to=0).apply(project)
+
+
+def test_a_gap_beside_a_part_that_is_always_open_or_at_the_lowest_end_is_closed_downward():
+    project = film()
+    lowest = pool((0.4, 1.0))
+    (gap,) = [stretch for _, stretch in gaps(project, lowest)]
+    assert gap_closed(project, lowest, gap).parts[0].range == (0.0, 1.0)
+    beside = replace(lowest, parts=(PoolPart(sound="s1"), *lowest.parts))
+    assert gap_closed(project, beside, gap).parts[1].range == (0.0, 1.0)
+
+
+def test_what_may_be_a_part_of_what():
+    blend, sound, playlist = BlendPart, PoolPart, PlaylistPart
+    two = blend(sound="s0", at=0), blend(sound="s1", at=1)
+    project = replace(
+        empty_project("Parts"), sounds=SOUNDS, values=(STORM,),
+        blends=(Blend(id="b1", value="v", parts=two),),
+        pools=(Pool(id="o1", parts=(sound(sound="b1"),)),),
+        playlists=(Playlist(id="q1", parts=(playlist(sound="s0"),)),),
+    )  # fmt: skip
+    may = {
+        (made.id, part)
+        for made in (*project.blends, *project.pools, *project.playlists)
+        for part in ("s0", "b1", "o1", "q1")
+        if may_be_part(project, made, part)
+    }
+    assert may == {
+        ("b1", "s0"), ("b1", "q1"), ("o1", "s0"), ("o1", "b1"), ("o1", "q1"), ("q1", "s0"),
+    }  # fmt: skip
+    assert driven_by(project, "v").placed == {"b1", "o1"}

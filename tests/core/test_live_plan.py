@@ -82,3 +82,13 @@ def test_planning_on_leaves_no_garbage_to_be_looked_for():
         run = with_given(run, at, each)
         Mixer(ahead.ahead(run, at, at // RATE + 1.0).plan, project, Noise(project)).mix(at, 100)
     assert gc.collect() == 0
+
+
+def test_what_was_given_in_another_order_counts_in_its_own():
+    project, run, given = next(found for found in map(live_run, range(99)) if len(found[2]) > 4)
+    inputs = [each for _, each in given if each is not None]
+    presses = [at for at, each in given if each is None]
+    ordered = replace(run, inputs=tuple(inputs), presses=tuple(presses))
+    other = replace(run, inputs=tuple(inputs[::-1]), presses=tuple(presses[::-1]))
+    made, wanted = (LivePlan(project).ahead(each, 0, 3.0) for each in (other, ordered))
+    assert made.plan == wanted.plan

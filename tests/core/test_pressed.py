@@ -124,3 +124,27 @@ def test_a_films_mark_is_another_when_it_sounds_otherwise_and_a_runs_when_it_is_
     run = kept(Input(at=1, pad="p1"))
     assert mark_of_run(replace(run, name="Else")) == mark_of_run(run)
     assert mark_of_run(moved(run, 1)) != mark_of_run(run)
+
+
+def test_what_is_cut_amid_its_loops_keeps_them_and_is_not_trimmed():
+    pad = replace(BELL, does=(replace(BELL.does[0], loops=3),))
+    project, run = film(pad), kept(Input(at=0, pad="p1"), Input(at=8000, pad="p1"))
+    made = laid_out(project, run, as_heard=True).edit.apply(project)
+    first, _ = made.scenes[0].layers[0].keyframes
+    assert (first.loops, first.trim) == (3, Clip(frame=0, sound="s1").trim)
+
+
+def test_a_pad_of_several_layers_keeps_how_loud_each_is_and_hushes_first():
+    first = Layer(id="l1", level=0.5, keyframes=(Hush(frame=2, fade=0.1), Rest(frame=9)))
+    clips = (Clip(frame=2, sound="s1", level=0.5),), (Clip(frame=3, sound="s2"),)
+    others = (Layer(id=f"l{n}", level=0.5, keyframes=each) for n, each in enumerate(clips, 2))
+    project = film(layers=(first, *others))
+    cells = [Cell("l1", 2), Cell("l1", 9), Cell("l2", 2), Cell("l3", 3), Cell("l3", 4)]
+    edit, left_out = pad_of(project, project.scenes[0], cells)
+    (pad, _) = edit.apply(project).pads
+    assert (pad.level, left_out) == (1.0, 1)
+    assert pad.does == (
+        HushDeed(target="pad", fade=0.1),
+        Fire(sound="s1", level=0.25),
+        Fire(sound="s2", level=0.5, delay=0.1),
+    )
