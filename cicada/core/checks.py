@@ -129,10 +129,14 @@ def _finding(
     project: Project, place: Anchor, kind: str, severity: Literal["error", "warning"], text: str
 ) -> Finding:
     name, where = _names(project, place)
+    sentence = f"{where}: {text.format(name=name)}"
+    if any(pad.id == place.layer for pad in project.pads):
+        # There is no keyframe to go to.
+        return Finding(kind=kind, severity=severity, sentence=sentence)
     return Finding(
         kind=kind,
         severity=severity,
-        sentence=f"{where}: {text.format(name=name)}",
+        sentence=sentence,
         scene=place.scene,
         layer=place.layer,
         frame=place.frame,
@@ -187,10 +191,7 @@ def _piles(project: Project, voices: Iterable[Voice], passes: int) -> Iterable[F
     by_place: dict[Anchor, list[Voice]] = defaultdict(list)
     for voice in voices:
         by_place[voice.anchor].append(voice)
-    pads = {pad.id for pad in project.pads}
     for place, copies in by_place.items():
-        if place.layer in pads:
-            continue
         ends = [voice.end for voice in copies]
         starts = [voice.start for voice in copies]
         most = max(

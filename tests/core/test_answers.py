@@ -26,6 +26,7 @@ from cicada.core.answers import (
     Fire,
     Follows,
     GlideDeed,
+    GoOn,
     Input,
     Pad,
     Playlist,
@@ -37,6 +38,7 @@ from cicada.core.answers import (
 )  # fmt: skip
 from cicada.core.checks import check
 from cicada.core.coverage import (
+    Stretch,
     blend_coverage,
     gap_closed,
     gaps,
@@ -47,11 +49,14 @@ from cicada.core.coverage import (
 from cicada.core.exact import ExactLine, ExactRange, grained
 from cicada.core.following import blend_gain
 from cicada.core.in_a_row import blocks
-from cicada.core.lengths import Lengths
-from cicada.core.making import making_blend, with_part, with_part_moved, without_part
-from cicada.core.model import KeptRun, Layer, Sound, empty_project
+from cicada.core.lengths import Lengths, Row
+from cicada.core.making import making_blend, put, with_part, with_part_moved, without_part
+from cicada.core.model import KeptRun, Layer, Run, Sound, empty_project
+from cicada.core.motion import Motion
 from cicada.core.needs import driven_by, may_be_part
 from cicada.core.picking import picked
+from cicada.core.placements import Placements
+from cicada.core.planner import plan
 from cicada.core.scene_edits import ChangeProject, ChangeScene, RemoveScene
 from cicada.core.shelf_edits import RemoveSounds, ReplaceSound
 from cicada.errors import BadEdit
@@ -338,3 +343,56 @@ def test_what_may_be_a_part_of_what():
         ("b1", "s0"), ("b1", "q1"), ("o1", "s0"), ("o1", "b1"), ("o1", "q1"), ("q1", "s0"),
     }  # fmt: skip
     assert driven_by(project, "v").placed == {"b1", "o1"}
+
+
+def test_what_is_made_is_put_back_as_it_is_and_a_part_is_added_before_a_place():
+    two = BlendPart(sound="s0", at=0.0), BlendPart(sound="s1", at=1.0)
+    made = (
+        Blend(id="m", value="v", parts=two),
+        Pool(id="m", parts=(PoolPart(sound="s0"), PoolPart(sound="s1"))),
+        Playlist(id="m", parts=(PlaylistPart(sound="s0"), PlaylistPart(sound="s1"))),
+    )
+    project = replace(empty_project("Made"), sounds=SOUNDS, values=(STORM,))
+    for each, group in zip(made, ("blends", "pools", "playlists"), strict=True):
+        edit = put(each)
+        assert edit.title.startswith("make the ")
+        assert getattr(edit.apply(project), group) == (each,)
+    for each in made[1:]:
+        assert [part.sound for part in with_part(each, "s2", 1).parts] == ["s0", "s2", "s1"]
+
+
+def test_a_gap_that_no_part_stands_beside_stays():
+    project = film()
+    assert gap_closed(project, pool((0.0, 0.2)), Stretch(0.4, 0.6, False, ())) == pool((0.0, 0.2))
+
+
+def test_a_piece_that_is_not_there_is_silent_and_one_that_is_cut_is_let_go_of():
+    rows = [
+        Row("here", range(1), 40),
+        Row("gone", range(10, 11), 20),
+        Row("here", range(30, 31), 40),
+    ]
+
+    def read(sound, first, last):
+        return np.ones((1, last - first), np.float32) if sound == "here" else None
+
+    mixed = np.concatenate(list(blocks(rows, 50, 1000, 1, read, 16)), axis=1)[0]
+    assert mixed[:30].tolist() == [1.0] * 30
+    assert mixed[40:48].tolist() == [1.0] * 8
+    assert mixed[48:].tolist() == pytest.approx([2 / 3, 1 / 3])
+
+
+def test_a_voice_of_a_deed_that_is_none_any_more_has_no_clip():
+    fires = Pad(id="p", at_start=True, does=(Fire(sound="s0"),))
+    project = replace(empty_project("Fired"), sounds=SOUNDS, pads=(fires,))
+    (voice,) = plan(project).voices
+    assert Placements(project).clip(voice).sound == "s0"
+    for does in ((), (GoOn(),)):
+        with pytest.raises(KeyError):
+            Placements(replace(project, pads=(replace(fires, does=does),))).clip(voice)
+
+
+def test_where_no_picture_was_shown_there_is_no_place():
+    made = plan(empty_project("None"), Run(limit=0.0))
+    visits, positions = Motion(made).about(np.array([0.0, 9.0]))
+    assert (visits.tolist(), positions.tolist()) == ([0, 0], [0, 0])

@@ -1,7 +1,9 @@
 """Checks: each thing that looks wrong is found once, with its place and a sentence."""
 
 import pytest
+from msgspec.structs import replace
 
+from cicada.core.answers import Fire, Pad, Value, Watch
 from cicada.core.checks import check, overs
 from cicada.core.model import Clip, Hush, Layer, Project, Scene, Sound
 
@@ -67,3 +69,16 @@ def test_overs_say_how_many_where_and_by_how_much():
     assert (
         "12 samples, the first at 0.500 s, by up to 1.5 dB" in overs(12, 4000, 1.5, 8000).sentence
     )
+
+
+def test_what_a_pad_fires_again_in_each_pass_piles_up_on_the_pad():
+    film = project(plays=0)
+    scene = replace(film.scenes[0], value_lines={"v": ((0.0, 0.0), (9.0, 1.0))})
+    pad = Pad(
+        id="p", name="Gate", watch=Watch(value="v", enters=(0.5, 1.0)),
+        does=(Fire(sound="s", loops=0),),
+    )  # fmt: skip
+    film = replace(film, version=2, values=(Value(id="v"),), scenes=(scene,), pads=(pad,))
+    (found,) = [each for each in check(film) if each.kind == "piles-up"]
+    assert found.sentence.startswith("the pad Gate, Night")
+    assert found.layer == ""

@@ -1,10 +1,12 @@
 """What sounds at a moment, held against the mix."""
 
 import numpy as np
+import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from cicada.core.answers import Follows, Value
 from cicada.core.hearing import Hearing
 from cicada.core.mix import Mixer
 from cicada.core.model import Clip, Layer, PressPoint, Project, Run, Scene, Sound
@@ -68,3 +70,17 @@ def test_a_locked_sound_stands_while_the_picture_waits_and_is_silent():
     (heard,) = Hearing(made, project).at(int(1.5 * RATE))
     assert heard.stands
     assert heard.gain == 0
+
+
+def test_its_level_follows_what_its_layer_follows():
+    project = lone(Clip(frame=0, sound="x"), value_lines={"v": ((0.0, 0.0), (20.0, 1.0))})
+    follows = Follows(value="v", points=((0.0, 0.0), (1.0, 1.0)))
+    scene = project.scenes[0]
+    layer = replace(scene.layers[0], line=(), follows=follows)
+    project = replace(
+        project, version=2, values=(Value(id="v"),),
+        scenes=(replace(scene, master=(), layers=(layer,)),),
+    )  # fmt: skip
+    made = plan(project)
+    (heard,) = Hearing(made, project).at(RATE // 2)
+    assert heard.gain == pytest.approx(0.8 * 0.25, abs=1e-3)

@@ -283,3 +283,16 @@ def test_a_sound_that_stays_wrong_when_it_is_fetched_again_is_silent():
     assert not mixer.mix(0, 4000).any()
     assert not mixer.mix(4000, 4000).any()
     assert len(fetched) == 3
+
+
+@pytest.mark.parametrize("level", [0.0, 1.0])
+def test_a_clip_at_no_level_is_mixed_as_nothing(level):
+    clip = Clip(frame=0, sound="s", level=level)
+    scene = Scene(id="sc", length=20, layers=(Layer(id="l", keyframes=(clip,)),))
+    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
+    project = Project(
+        format=FORMAT, version=1, fps=(10, 1), rate=8000, sounds=(sound,), scenes=(scene,)
+    )
+    mixer = Mixer(plan(project), project, Ones())
+    for start in range(0, 8000, 500):
+        assert np.all(mixer.mix(start, 500) == level)

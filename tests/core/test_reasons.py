@@ -4,9 +4,9 @@ import pytest
 from msgspec.structs import replace
 
 from cicada.core.model import Clip, Layer, Project, Rest, Run, Scene, Sound
-from cicada.core.plan import Anchor
+from cicada.core.plan import Anchor, Event
 from cicada.core.planner import plan
-from cicada.core.reasons import why_silent
+from cicada.core.reasons import why_left_out, why_silent
 
 BELL = Clip(frame=4, sound="s")
 
@@ -67,3 +67,9 @@ def test_a_clip_that_leaves_the_queue_was_called_off():
 
 def test_what_the_run_does_not_come_to_does_not_sound_here():
     assert why(BELL, run=Run(limit=0.1)) == "not here"
+
+
+def test_what_is_left_out_of_a_pool_with_nothing_open_says_so():
+    clip = Clip(frame=0, sound="x")
+    found = [why_left_out(Event(0, kind, "s", 0, "l"), clip) for kind in ("nothing-open", "held")]
+    assert found == ["nothing open", None]

@@ -6,6 +6,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from cicada.core.answers import Playlist, PlaylistPart
 from cicada.core.editing import Cell
 from cicada.core.lines import Curve
 from cicada.core.mix import Mixer
@@ -442,3 +443,11 @@ def test_of_a_clip_with_nothing_to_play_nothing_is_looped_or_split(loops):
     for shape in (made.looped_to, made.split):
         with pytest.raises(BadEdit):
             shape(CLIP.frame + 9)
+
+
+def test_hits_are_set_in_a_sound_and_not_in_what_is_made_of_some():
+    project = project_with(Clip(frame=CLIP.frame, sound="q"), 8000, (10, 1))
+    playlist = Playlist(id="q", name="Row", parts=(PlaylistPart(sound="s"),))
+    project = replace(project, version=2, playlists=(playlist,))
+    with pytest.raises(BadEdit, match="Row is made of sounds"):
+        shaping(project).hits_with(CLIP.frame, 1)

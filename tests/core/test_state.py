@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from cicada.core.model import Clip, Layer, Project, Run, Scene, Sound, empty_project
 from cicada.core.placed import Tables
 from cicada.core.planner import plan, plan_on, states
+from cicada.core.sounding import Copies, Waiting
 from tests.core.films import films, queues
 from tests.core.live_films import live_film
 
@@ -97,3 +98,13 @@ def test_a_run_is_taken_up_in_a_later_scene_with_a_locked_sound_open():
             taken_up += 1
             assert plan_on(project, run, kept, tables) == whole
     assert taken_up >= 2
+
+
+def test_a_hold_whose_turn_has_come_is_copied_with_its_voice():
+    copies, hold = Copies(), Waiting(None, 3)
+    assert copies.hold(hold).voice is None
+    hold.voice = object()
+    copied = copies.hold(hold)
+    assert (copied.visit, copied.voice) == (3, hold.voice)
+    copies.waiting[hold] = copied
+    assert copies.hold(hold) is copied
