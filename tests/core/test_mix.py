@@ -296,3 +296,16 @@ def test_a_clip_at_no_level_is_mixed_as_nothing(level):
     mixer = Mixer(plan(project), project, Ones())
     for start in range(0, 8000, 500):
         assert np.all(mixer.mix(start, 500) == level)
+
+
+def test_a_delay_is_mixed_as_nothing_and_what_follows_it_as_it_is():
+    clip = Clip(frame=0, sound="s", delay=0.5)
+    scene = Scene(id="sc", length=20, layers=(Layer(id="l", keyframes=(clip,)),))
+    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
+    project = Project(
+        format=FORMAT, version=1, fps=(10, 1), rate=8000, sounds=(sound,), scenes=(scene,)
+    )
+    mixer = Mixer(plan(project), project, Ones())
+    mixed = np.concatenate([mixer.mix(at, 500)[0] for at in range(0, 12_000, 500)])
+    assert np.all(mixed[:4000] == 0)
+    assert np.all(mixed[4000:] == 1)
