@@ -367,11 +367,8 @@ def test_a_gap_that_no_part_stands_beside_stays():
 
 
 def test_a_piece_that_is_not_there_is_silent_and_one_that_is_cut_is_let_go_of():
-    rows = [
-        Row("here", range(1), 40),
-        Row("gone", range(10, 11), 20),
-        Row("here", range(30, 31), 40),
-    ]
+    begin = (("here", 0, 40), ("gone", 10, 20), ("here", 20, 0), ("here", 30, 40))
+    rows = [Row(sound, range(start, start + 1), length) for sound, start, length in begin]
 
     def read(sound, first, last):
         return np.ones((1, last - first), np.float32) if sound == "here" else None

@@ -9,7 +9,18 @@ from msgspec.structs import replace
 from cicada.core.clip import clip_timing
 from cicada.core.lengths import length_of
 from cicada.core.mix import Mixer
-from cicada.core.model import FORMAT, Clip, Hush, Layer, Project, Rest, Run, Scene, Sound
+from cicada.core.model import (
+    FORMAT,
+    Clip,
+    Hush,
+    Layer,
+    PressPoint,
+    Project,
+    Rest,
+    Run,
+    Scene,
+    Sound,
+)
 from cicada.core.planner import plan
 from cicada.core.tone import InMemory
 from tests.core.films import SOUNDS, films, times
@@ -298,14 +309,18 @@ def test_a_clip_at_no_level_is_mixed_as_nothing(level):
         assert np.all(mixer.mix(start, 500) == level)
 
 
-def test_a_delay_is_mixed_as_nothing_and_what_follows_it_as_it_is():
-    clip = Clip(frame=0, sound="s", delay=0.5)
-    scene = Scene(id="sc", length=20, layers=(Layer(id="l", keyframes=(clip,)),))
+def test_a_locked_sound_is_mixed_as_nothing_while_the_picture_waits():
+    clip = Clip(frame=0, sound="s", sync="locked")
+    scene = Scene(
+        id="sc", length=20, layers=(Layer(id="l", keyframes=(clip,)),),
+        press_points=(PressPoint(frame=5, after=1.0),),
+    )  # fmt: skip
     sound = Sound(id="s", frames=8000, rate=8000, channels=1)
     project = Project(
         format=FORMAT, version=1, fps=(10, 1), rate=8000, sounds=(sound,), scenes=(scene,)
     )
-    mixer = Mixer(plan(project), project, Ones())
-    mixed = np.concatenate([mixer.mix(at, 500)[0] for at in range(0, 12_000, 500)])
-    assert np.all(mixed[:4000] == 0)
-    assert np.all(mixed[4000:] == 1)
+    mixer = Mixer(plan(project, Run(press_points="wait")), project, Ones())
+    mixed = np.concatenate([mixer.mix(at, 100)[0] for at in range(0, 16_000, 100)])
+    assert np.all(mixed[:3900] == 1)
+    assert np.all(mixed[4000:12_000] == 0)
+    assert np.all(mixed[12_100:15_900] == 1)
