@@ -95,9 +95,9 @@ class Mixer:
                 if follows and followed is None:
                     continue
                 into = scratch if wide else mono
-                multiply(samples[:, start - shift : end - shift], gain, into)
-                if followed is not None:
-                    multiply(into, followed, into)
+                # Both gains first: they most often have one row, and samples two.
+                factor = gain if followed is None else followed * gain
+                multiply(samples[:, start - shift : end - shift], factor, into)
                 add(out, into, out)
             else:
                 tone.add_to((out,), start, end, scratch)
@@ -119,9 +119,8 @@ class Mixer:
                 if follows and followed is None:
                     continue
                 into = scratch if wide else mono
-                np.multiply(samples[:, start - shift : end - shift], gain, into)
-                if followed is not None:
-                    np.multiply(into, followed, into)
+                factor = gain if followed is None else followed * gain
+                np.multiply(samples[:, start - shift : end - shift], factor, into)
                 np.add(out, into, out)
                 np.add(layer, into, layer)
             else:

@@ -272,14 +272,14 @@ class Tone:
                 if self.shape.per_loop:
                     here = here * self.shape.line_gains(np.arange(a - begins, b - begins))
                 factor = here.astype(np.float32)
-            wide = len(samples) == 2 or (factor.ndim == 2 and len(factor) == 2)
-            product = scratch[:, : b - a] if wide else scratch[:1, : b - a]
-            np.multiply(samples, factor, product)
             if follows:
                 followed = together(follows, a, b)
                 if followed is None:
                     continue
-                np.multiply(product, followed, product)
+                factor = followed * factor
+            wide = len(samples) == 2 or (factor.ndim == 2 and len(factor) == 2)
+            product = scratch[:, : b - a] if wide else scratch[:1, : b - a]
+            np.multiply(samples, factor, product)
             for out in outs:
                 target = out[:, a - origin : b - origin]
                 np.add(target, product, target)
