@@ -119,8 +119,13 @@ class Port:
         if latency != self._latency:
             self._tell(Buffered(latency, missed))
         self._missed, self._latency, self._fresh, self._anew = self.missed, latency, 0, False
-        self.output.close()
+        before = self.output
+        if not before.shared:
+            before.close()
+        # A server's sink that nothing plays to sleeps for up to two seconds: it is kept awake.
         self.output = ports.open(self._wanted, latency)
+        if before.shared:
+            before.close()
 
     def _look(self, ports: Ports, failure: OutputFailed | None = None) -> None:
         """See which devices there are; take the one wanted if it is back."""

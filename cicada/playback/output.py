@@ -25,13 +25,15 @@ class OutputFailed(CicadaError):
 class AudioOutput(Protocol):
     """Somewhere for samples to go, at ``rate`` samples a second.
 
-    ``missed`` counts the blocks that came too late.
+    ``missed`` counts the blocks that came too late; ``shared`` says that another output may be
+    opened while this one is.
     """
 
     rate: int
     name: str
     real: bool
     missed: int
+    shared: bool = False
 
     def write(self, block: Block) -> None:
         """Hand over a block, shape (n, 2); waits for room. Raises ``OutputFailed``."""

@@ -33,7 +33,7 @@ class _Buffer(ctypes.Structure):
 class ServerOutput(AudioOutput):
     """A sink of the sound server; ``OutputFailed`` if there is no server, or no such sink."""
 
-    real = True
+    real = shared = True
 
     def __init__(self, rate: int, name: str = "", latency: float = LATENCY) -> None:
         """An empty ``name`` leaves the choice to the server."""

@@ -1,9 +1,10 @@
 """Devices that go and come, and outputs that run dry."""
 
 import numpy as np
+import pytest
 
 from cicada.media.cache import user_cache
-from cicada.playback.devices import Ports
+from cicada.playback.devices import Port, Ports
 from cicada.playback.messages import FILM, Device, Devices, Load, Play, Stop, UseDevice
 from cicada.playback.output import LATENCY, OutputFailed, RecordingOutput, SilentOutput
 from cicada.playback.player import BLOCK, Player
@@ -121,3 +122,26 @@ def test_a_device_chosen_is_used_while_it_is_there_and_again_when_it_is_back(fil
     machine.names.append("headset")
     some_blocks(player, 200)
     assert player.output.name == "headset"
+
+
+@pytest.mark.parametrize(
+    ("shared", "order"), [(True, ["open", "close"]), (False, ["close", "open"])]
+)
+def test_a_servers_sink_is_kept_awake_while_another_latency_is_asked_for(shared, order):
+    done = []
+
+    class Watched(RecordingOutput):
+        def close(self):
+            done.append("close")
+
+    def opened(name, latency):
+        done.append("open")
+        made = Watched(RATE)
+        made.shared = shared
+        return made
+
+    port = Port(opened("", LATENCY), Ports(opened, tuple), lambda report: None)
+    port.be_quick(on=True)
+    done.clear()
+    port.write(np.zeros((2, BLOCK), np.float32), idle=True)
+    assert done == order
