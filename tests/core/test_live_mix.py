@@ -14,7 +14,7 @@ from tests.core.slow_mix import direct_mix, in_a_row
 from tests.core.slow_values import Values
 
 # Films of which these seconds at most are mixed.
-SECONDS = 0.6
+SECONDS = 1.2
 
 
 class Noise:
