@@ -12,6 +12,7 @@ from msgspec.structs import replace
 
 from cicada.core.answer_edits import PutPad
 from cicada.core.answers import Deed, Fire, HushDeed, Pad
+from cicada.core.digest import Digests
 from cicada.core.editing import Cell, Edit, Several
 from cicada.core.layer_edits import AddLayer
 from cicada.core.model import (
@@ -27,7 +28,6 @@ from cicada.core.model import (
     keyframe_at,
 )
 from cicada.core.naming import all_ids, free_id, free_name, next_id
-from cicada.core.parts import Part
 from cicada.core.placements import Placements
 from cicada.core.plan import Plan, Voice
 from cicada.core.planner import plan
@@ -40,21 +40,20 @@ from cicada.core.timebase import (
 from cicada.errors import BadEdit
 
 
-def mark_of_film(project: Project) -> str:
-    """Tells a film from what it was before: all but its name, what was kept, and its pictures."""
+def mark_of_film(project: Project, digests: Digests) -> str:
+    """Tells a film from what it was before: all but its name, what was kept, and its pictures.
+
+    ``digests`` keeps what it knows of the film from one time to the next.
+    """
     scenes = tuple(replace(scene, picture=(), marks=()) for scene in project.scenes)
     bare = replace(project, name="", runs=(), styles=(), scenes=scenes)
-    return _mark(bare)
+    return digests.of(bare)
 
 
 def mark_of_run(kept: KeptRun) -> str:
     """Tells what was pressed from anything else, whatever it is called."""
-    return _mark(replace(kept, name=""))
-
-
-def _mark(part: Part) -> str:
     # What is written leaves out defaults, but only those that are the very object.
-    return blake2b(repr(part).encode(), digest_size=16).hexdigest()
+    return blake2b(repr(replace(kept, name="")).encode(), digest_size=16).hexdigest()
 
 
 def trimmed(kept: KeptRun, first: int, last: int | None = None) -> KeptRun:

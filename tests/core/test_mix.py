@@ -296,14 +296,19 @@ def test_a_sound_that_stays_wrong_when_it_is_fetched_again_is_silent():
     assert len(fetched) == 3
 
 
+def lone(clip, **more):
+    """A film of two seconds with one clip, of a sound of one second."""
+    scene = Scene(id="sc", length=20, layers=(Layer(id="l", keyframes=(clip,)),), **more)
+    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
+    return Project(
+        format=FORMAT, version=1, fps=(10, 1), rate=8000, sounds=(sound,), scenes=(scene,)
+    )
+
+
 @pytest.mark.parametrize("level", [0.0, 1.0])
 def test_a_clip_at_no_level_is_mixed_as_nothing(level):
     clip = Clip(frame=0, sound="s", level=level)
-    scene = Scene(id="sc", length=20, layers=(Layer(id="l", keyframes=(clip,)),))
-    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
-    project = Project(
-        format=FORMAT, version=1, fps=(10, 1), rate=8000, sounds=(sound,), scenes=(scene,)
-    )
+    project = lone(clip)
     mixer = Mixer(plan(project), project, Ones())
     for start in range(0, 8000, 500):
         assert np.all(mixer.mix(start, 500) == level)
@@ -311,14 +316,7 @@ def test_a_clip_at_no_level_is_mixed_as_nothing(level):
 
 def test_a_locked_sound_is_mixed_as_nothing_while_the_picture_waits():
     clip = Clip(frame=0, sound="s", sync="locked")
-    scene = Scene(
-        id="sc", length=20, layers=(Layer(id="l", keyframes=(clip,)),),
-        press_points=(PressPoint(frame=5, after=1.0),),
-    )  # fmt: skip
-    sound = Sound(id="s", frames=8000, rate=8000, channels=1)
-    project = Project(
-        format=FORMAT, version=1, fps=(10, 1), rate=8000, sounds=(sound,), scenes=(scene,)
-    )
+    project = lone(clip, press_points=(PressPoint(frame=5, after=1.0),))
     mixer = Mixer(plan(project, Run(press_points="wait")), project, Ones())
     mixed = np.concatenate([mixer.mix(at, 100)[0] for at in range(0, 16_000, 100)])
     assert np.all(mixed[:3900] == 1)

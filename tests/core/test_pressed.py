@@ -4,6 +4,7 @@ import pytest
 from msgspec.structs import replace
 
 from cicada.core.answers import Fire, HushDeed, Input, Pad, Pool, PoolPart
+from cicada.core.digest import Digests
 from cicada.core.editing import Cell
 from cicada.core.model import Clip, Hush, KeptRun, Layer, Project, Rest, Run, Scene, Sound
 from cicada.core.placements import Placements
@@ -118,9 +119,10 @@ def test_what_is_kept_can_be_trimmed_and_moved_but_not_before_the_run():
 
 
 def test_a_films_mark_is_another_when_it_sounds_otherwise_and_a_runs_when_it_is_renamed_is_not():
-    project = film(BELL)
-    assert mark_of_film(replace(project, name="Another")) == mark_of_film(project)
-    assert mark_of_film(replace(project, level=0.5)) != mark_of_film(project)
+    project, digests = film(BELL), Digests()
+    mark = mark_of_film(project, digests)
+    assert mark_of_film(replace(project, name="Another"), digests) == mark
+    assert mark_of_film(replace(project, level=0.5), Digests()) != mark
     run = kept(Input(at=1, pad="p1"))
     assert mark_of_run(replace(run, name="Else")) == mark_of_run(run)
     assert mark_of_run(moved(run, 1)) != mark_of_run(run)

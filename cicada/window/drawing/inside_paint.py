@@ -1,6 +1,6 @@
 """Painting what goes on inside a sounding: shares of a blend, joins, what was not drawn, a tint."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from PySide6.QtCore import QLineF, QPointF
@@ -8,7 +8,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPen
 
 from cicada.core.needs import Driven
 from cicada.window.drawing import theme
-from cicada.window.drawing.inside import Share, drawn, joins, shares
+from cicada.window.drawing.inside import Share, joins, shares
 from cicada.window.drawing.layout import HEAD, Box
 from cicada.window.drawing.traced import Trace
 from cicada.window.drawing.view import SheetView
@@ -33,17 +33,22 @@ def columns_of(view: SheetView, box: Box) -> tuple[int, np.ndarray, np.ndarray] 
 
 
 def paint_inside(
-    p: QPainter, view: SheetView, trace: Trace, box: Box, colour: QColor, write: Write
+    p: QPainter,
+    view: SheetView,
+    trace: Trace,
+    box: Box,
+    colour: QColor,
+    write: Write,
+    others: Sequence[str],
 ) -> None:
-    """What a block is made of, where there is room to see it."""
+    """What a block is made of, where there is room to see it; ``others`` a pool did not draw."""
     tall = box.lower - box.upper
     if tall < LEAST or box.end - box.start < LEAST:
         return
     p.setFont(theme.font(10))
-    found = drawn(view.traces, trace)
-    if found is not None and found[1] and not trace.come_from:
+    if others and not trace.come_from:
         left = max(box.start, float(HEAD)) + 6
-        write(left, box.lower - WORDS - 1, f"or {', '.join(found[1])}", theme.INK_SOFT, box.end)
+        write(left, box.lower - WORDS - 1, f"or {', '.join(others)}", theme.INK_SOFT, box.end)
     seen = columns_of(view, box)
     if seen is not None:
         low, _, moments = seen

@@ -110,11 +110,12 @@ class Shapes:
         if self.driven is not None:
             paint_tint(self.p, self.view, trace, box, self.driven)
         self._wave(trace, box, colour)
-        paint_inside(self.p, self.view, trace, box, colour, self._write_up_to)
+        name, others = drawn(self.view.traces, trace) or ("", [])
+        paint_inside(self.p, self.view, trace, box, colour, self._write_up_to, others)
         for place in trace.divisions:
             self.p.setPen(QPen(colour, 1))
             self.p.drawLine(QPointF(x(place), box.upper + 3), QPointF(x(place), box.lower - 3))
-        self._label(trace, box, colour)
+        self._label(trace, box, colour, name)
         if trace.voice.ended in ("restarted", "hush") and not trace.goes_on:
             self._cut_mark(box, double=trace.voice.ended == "hush")
         self._in_the_wait(trace, box)
@@ -282,16 +283,16 @@ class Shapes:
             image = columns_image(columns, tall, theme.wash(colour, 205))
             self.p.drawImage(QPointF(low, box.upper + 3), image)
 
-    def _label(self, trace: Trace, box: Box, colour: QColor) -> None:
+    def _label(self, trace: Trace, box: Box, colour: QColor, drawn_part: str) -> None:
         p = self.p
         left = max(box.start, float(HEAD)) + 6
         if trace.come_from:
             text = f"{trace.name}, from {trace.come_from}"
             p.setFont(theme.font(11, italic=True))
         else:
-            text, found = trace.name, drawn(self.view.traces, trace)
-            if found is not None:
-                text += f": {found[0]}"
+            text = trace.name
+            if drawn_part:
+                text += f": {drawn_part}"
             if trace.clip.loops == 0:
                 text += "  ∞"
             elif trace.clip.loops > 1:

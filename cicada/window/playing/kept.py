@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QMenu, QPushButton, QVBoxL
 from typing_extensions import override
 
 from cicada.core.answer_edits import ChangeRun, ForgetRun, KeepRun
+from cicada.core.digest import Digests
 from cicada.core.model import KeptRun
 from cicada.core.naming import free_name
 from cicada.core.pressed import as_kept, laid_out, mark_of_film, mark_of_run, moved, trimmed
@@ -41,7 +42,9 @@ class KeptRow(QWidget):
         super().__init__()
         self._session, self._conditions, self._planning = session, conditions, planning
         self._giving, self._asking, self._notices = giving, asking, notices
-        self._made_on = KeptOn()
+        self._made_on, self._digests = KeptOn(), Digests()
+        # The one whose mark was worked out last: it may hold thousands of inputs.
+        self._marked: tuple[KeptRun, str] | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 0)
         column.setSpacing(2)
@@ -102,9 +105,16 @@ class KeptRow(QWidget):
     def _say_whether_changed(self) -> None:
         """Say so if the film is not the one it was made on, where that is known."""
         kept = self.chosen() if self.isVisible() else None
-        made_on = None if kept is None else self._made_on.film_of(mark_of_run(kept))
-        changed = made_on is not None and made_on != mark_of_film(self._session.document.project)
-        self.since.setVisible(changed)
+        made_on = None if kept is None else self._made_on.film_of(self._mark(kept))
+        self.since.setVisible(made_on is not None and made_on != self._film())
+
+    def _film(self) -> str:
+        return mark_of_film(self._session.document.project, self._digests)
+
+    def _mark(self, kept: KeptRun) -> str:
+        if self._marked is None or self._marked[0] is not kept:
+            self._marked = kept, mark_of_run(kept)
+        return self._marked[1]
 
     def chosen(self) -> KeptRun | None:
         """The one that is chosen of what is kept."""
@@ -126,7 +136,7 @@ class KeptRow(QWidget):
         if name is None:
             return
         kept = as_kept(live, name, self._giving.delay)
-        film = mark_of_film(self._session.document.project)
+        film = self._film()
         if self._do(KeepRun(run=kept)):
             self._made_on.remember(mark_of_run(kept), film)
             self.kept.setCurrentText(name)

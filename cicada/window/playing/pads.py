@@ -13,6 +13,7 @@ from cicada.core.answers import Fire, Input, Pad
 from cicada.core.model import clip_of
 from cicada.core.needs import needs
 from cicada.remote.osc_packets import Argument
+from cicada.window.playing.remote import MOVES_VALUE
 from cicada.window.playing.transport import Transport
 from cicada.window.state.conditions import Conditions
 from cicada.window.state.notices import Notices
@@ -178,7 +179,7 @@ class Pads(QObject):
 
         ``/cicada/value`` moves the value of a name or id to a number, or back to its line.
         """
-        if address == "/cicada/value":
+        if address == MOVES_VALUE:
             self._told_value(arguments)
             return
         if arguments and not isinstance(arguments[0], str) and not arguments[0]:
@@ -205,14 +206,19 @@ class Pads(QObject):
 
     # -- what is known -------------------------------------------------------------------------
 
-    def not_ready(self, pad: Pad) -> list[str]:
-        """The names of what a pad may play that is not decoded, or not at its speed yet."""
+    def not_ready(self) -> dict[str, list[str]]:
+        """By pad, the names of what it may play that is not decoded, or not at its speed yet."""
         project = self._session.document.project
-        fired = [clip_of(deed, 0) for deed in pad.does if isinstance(deed, Fire)]
-        if not fired:
-            return []
-        missing = self._sounds.unready(needs(project, fired))
-        return [project.placeable(need.sound).label for need in missing]
+        fired = {
+            pad.id: [clip_of(deed, 0) for deed in pad.does if isinstance(deed, Fire)]
+            for pad in project.pads
+        }
+        wanted = {pad: needs(project, clips) for pad, clips in fired.items() if clips}
+        missing = set(self._sounds.unready([need for each in wanted.values() for need in each]))
+        return {
+            pad: [project.placeable(need.sound).label for need in each if need in missing]
+            for pad, each in wanted.items()
+        }
 
     # -- keys ----------------------------------------------------------------------------------
 

@@ -136,16 +136,17 @@ class PadsPanel(QFrame):
             empty = soft(NOTHING)
             empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
             self._column.addWidget(empty)
+        late = self._pads.not_ready()
         for pad in project.pads:
-            self._add_row(pad)
+            self._add_row(pad, late.get(pad.id, []))
         for value in project.values:
             self._column.addWidget(self._value_row(value))
         self._column.addStretch(1)
         self._show_played()
 
-    def _add_row(self, pad: Pad) -> None:
+    def _add_row(self, pad: Pad, late: list[str]) -> None:
         project = self._session.document.project
-        row = PadRow(project, pad, self._pads.not_ready(pad), is_open=pad.id == self._open)
+        row = PadRow(project, pad, late, is_open=pad.id == self._open)
         row.zone_wanted.connect(lambda: self._zones.draw(pad.id))
         row.pressed.connect(lambda: self._pads.press(pad.id))
         row.changed.connect(lambda made, why: self._do(PutPad(pad=made, named=why)))
