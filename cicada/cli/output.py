@@ -16,6 +16,10 @@ from cicada.disk.why import size_text, why
 from cicada.errors import CannotWrite, plain
 
 
+# How long after it was asked to end a command that has not ended is asked again, in seconds.
+_AGAIN = 2.0
+
+
 class Ended(KeyboardInterrupt):
     """A signal has asked for the end; ``code`` is the exit code for it."""
 
@@ -25,6 +29,9 @@ class Ended(KeyboardInterrupt):
 
 
 def _end(number: int, _: FrameType | None) -> None:
+    # What is raised inside a library that was called back may be dropped there.
+    signal.signal(signal.SIGALRM, lambda *_: _end(number, None))
+    signal.setitimer(signal.ITIMER_REAL, _AGAIN)
     raise Ended(number)
 
 
@@ -105,6 +112,7 @@ def refuse_too_large(size: int) -> None:
 
 def close() -> None:
     """Leave nothing for Python to print at its end, where it would complain."""
+    signal.setitimer(signal.ITIMER_REAL, 0)
     for stream in (sys.stdout, sys.stderr):
         try:
             if stream is not None:

@@ -103,6 +103,17 @@ def _writes_into(process, folder):
         return False
 
 
+def test_an_end_that_a_library_has_swallowed_is_asked_for_again(tmp_path):
+    (tmp_path / "msgspec.py").write_text(
+        "import os, signal, time\n"
+        "try:\n    os.kill(os.getpid(), signal.SIGINT)\nexcept KeyboardInterrupt:\n    pass\n"
+        "time.sleep(60)\n"
+    )
+    environment = {**os.environ, "PYTHONPATH": f"{tmp_path}:{os.environ.get('PYTHONPATH', '')}"}
+    done = run("plan", "nothing.cicada", env=environment, capture_output=True)
+    assert (done.returncode, done.stderr) == (130, b"")
+
+
 def test_ctrl_c_is_heard_before_anything_is_loaded(tmp_path):
     # The folder of the program comes first on the way, and in it is what stops it as it loads.
     (tmp_path / "msgspec.py").write_text("import os, signal; os.kill(os.getpid(), signal.SIGINT)")
