@@ -26,6 +26,7 @@ from cicada.core.editing import (
 from cicada.core.lengths import length_of
 from cicada.core.model import Clip, Hush, Keyframe, Layer, Mark, Project, Rest, Scene
 from cicada.core.naming import free_id
+from cicada.core.values import Seconds, Sync
 from cicada.errors import BadEdit
 
 # The layer that takes hushes which have no place on the layer they silence.
@@ -43,6 +44,8 @@ class PlaceClip(Edit, frozen=True, kw_only=True, tag="place-clip"):
     frame: int
     sound: str
     sound_name: str = ""
+    sync: Sync = "free"
+    delay: Seconds = 0.0
 
     @property
     @override
@@ -51,7 +54,7 @@ class PlaceClip(Edit, frozen=True, kw_only=True, tag="place-clip"):
 
     @override
     def apply(self, project: Project) -> Project:
-        clip = Clip(frame=self.frame, sound=self.sound)
+        clip = Clip(frame=self.frame, sound=self.sound, sync=self.sync, delay=self.delay)
         return with_layer(
             project, self.layer, lambda scene, layer: self._in(project, scene, layer, clip)
         )

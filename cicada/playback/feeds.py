@@ -6,6 +6,7 @@ that is read moves it on.
 """
 
 from collections.abc import Callable, Sequence
+from copy import copy
 from typing import Protocol
 
 import numpy as np
@@ -15,7 +16,7 @@ from cicada.core.arrays import Samples
 from cicada.core.mix import Mixer
 from cicada.core.timebase import round_half_up
 from cicada.core.tone import Source, right
-from cicada.playback.messages import FILM, LISTENING, SCRUBBING, TESTING
+from cicada.playback.messages import COUNTING, FILM, LISTENING, SCRUBBING, TESTING, CountIn
 from cicada.playback.stretch import Stretcher
 
 # Seconds in which what is heard catches up with the hand.
@@ -71,6 +72,65 @@ class Film:
         block = self.mixer.mix(self.at, max(0, min(count, self.end - self.at)))
         self.at += block.shape[1]
         return block
+
+
+class CountedIn:
+    """Clicks, and then something else, which is heard or goes on in silence."""
+
+    def __init__(self, counting: CountIn, rate: int) -> None:
+        self._clicks, self._left = counting.clicks, counting.length
+        self._length = counting.length
+        self._click = _beep(rate)
+        self.feed: Feed | None = None
+        self.heard = True
+
+    def of(self, feed: Feed) -> "CountedIn":
+        """The same with what is left to be counted, of another feed: the old one may still fade."""
+        made = copy(self)
+        made.feed = feed
+        return made
+
+    @property
+    def doing(self) -> int:
+        """What it is, or what is counted in."""
+        return COUNTING if self.feed is None else self.feed.doing
+
+    @property
+    def sample(self) -> float:
+        """Where what is counted in is: at its beginning until it begins."""
+        return 0.0 if self.feed is None else self.feed.sample
+
+    @property
+    def pace(self) -> float:
+        """It stands until it begins."""
+        return 0.0 if self._left or self.feed is None else self.feed.pace
+
+    def read(self, count: int) -> Samples:
+        """Its next samples."""
+        if self._left:
+            count = min(count, self._left)
+            first = self._length - self._left
+            self._left -= count
+            return self._clicked(first, count)
+        if self.feed is None:
+            return np.zeros((2, 0), np.float32)
+        block = self.feed.read(count)
+        return block if self.heard else np.zeros_like(block)
+
+    def _clicked(self, first: int, count: int) -> Samples:
+        block = np.zeros(count, np.float32)
+        for at in self._clicks:
+            begins, ends = max(at, first), min(at + len(self._click), first + count)
+            if begins < ends:
+                block[begins - first : ends - first] += self._click[begins - at : ends - at]
+        return np.repeat(block[None], 2, axis=0)
+
+
+def _beep(rate: int) -> Samples:
+    length = round(BEEP * rate)
+    along = np.arange(length)
+    tone = 0.4 * np.sin(2 * np.pi * BEEP_PITCH / rate * along)
+    return np.asarray(tone * np.sin(np.pi * (along + 0.5) / length) ** 0.5, np.float32)
 
 
 def left_of(film: Film, sample: float, pace: float) -> int:
@@ -182,12 +242,9 @@ class Beeps:
 
     def __init__(self, rate: int) -> None:
         self.sample = 0.0
-        second = np.zeros(rate, np.float32)
-        length = round(BEEP * rate)
-        along = np.arange(length)
-        second[:length] = 0.4 * np.sin(2 * np.pi * BEEP_PITCH / rate * along)
-        second[:length] *= np.sin(np.pi * (along + 0.5) / length) ** 0.5
-        self._second = second
+        beep = _beep(rate)
+        self._second = np.zeros(rate, np.float32)
+        self._second[: len(beep)] = beep
 
     def read(self, count: int) -> Samples:
         """Its next samples."""

@@ -28,17 +28,37 @@ class Load(Struct, frozen=True, tag="load"):
     live: Run | None = None
 
 
+class CountIn(Struct, frozen=True, tag="count-in"):
+    """Clicks at so many samples, and after ``length`` of them what is counted in."""
+
+    clicks: tuple[int, ...]
+    length: int
+
+
+class Count(Struct, frozen=True, tag="count"):
+    """Count in while nothing is played; ``Began`` says when that is over."""
+
+    count_in: CountIn
+
+
+class Probe(Struct, frozen=True, tag="probe"):
+    """Sound the probe, by which the way from output to input is measured."""
+
+
 class Play(Struct, frozen=True, tag="play"):
     """Play the plan from run sample ``start``.
 
     With ``repeat``, ``first..last`` is played ``rounds`` times, or again and again (0); with
-    ``drawn`` all that is meant of the plan that a hand scrubs through.
+    ``drawn`` all that is meant of the plan that a hand scrubs through. It is counted in first;
+    if it is not ``heard``, it goes on in silence. ``Began`` says when.
     """
 
     start: int
     repeat: tuple[int, int] | None = None
     rounds: int = 0
     drawn: bool = False
+    count_in: CountIn | None = None
+    heard: bool = True
 
 
 class Repeat(Struct, frozen=True, tag="repeat"):
@@ -144,7 +164,7 @@ class Quit(Struct, frozen=True, tag="quit"):
 
 Message = (
     Load | Play | Repeat | Pace | Press | Give | Mute | Meter | Step | Scrub | LetGo | Beep
-    | Quick | UseDevice | Listen | Share | Stop | Quit
+    | Quick | UseDevice | Listen | Share | Count | Probe | Stop | Quit
 )  # fmt: skip
 
 
@@ -184,9 +204,20 @@ class Devices(Struct, frozen=True, tag="devices"):
     trouble: str = ""
 
 
-Report = Pressed | Given | Buffered | Devices
+class Began(Struct, frozen=True, tag="began"):
+    """What was asked for begins, at ``sample``, with the ``written``-th sample handed over.
 
-IDLE, FILM, SCRUBBING, LISTENING, TESTING = range(5)
+    ``plays`` counts what has been asked for.
+    """
+
+    sample: int
+    written: int
+    plays: int
+
+
+Report = Pressed | Given | Buffered | Devices | Began
+
+IDLE, FILM, SCRUBBING, LISTENING, TESTING, COUNTING = range(6)
 
 
 class Status(NamedTuple):

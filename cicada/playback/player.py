@@ -12,6 +12,7 @@ from concurrent.futures import Future, wait
 from functools import partial
 from typing import NamedTuple
 
+import numpy as np
 from msgspec.structs import replace
 
 from cicada.core.answers import Input
@@ -25,18 +26,24 @@ from cicada.playback.crossing import Crossing
 from cicada.playback.devices import Port, Ports
 from cicada.playback.feeds import (
     Beeps,
+    CountedIn,
     Feed,
     Film,
     Heard,
     Scrubbed,
     Slowed,
+    Sound,
     Stretched,
     slice_of,
 )
 from cicada.playback.messages import (
     FILM,
     IDLE,
+    TESTING,
     Beep,
+    Began,
+    Count,
+    CountIn,
     Give,
     Given,
     LetGo,
@@ -49,6 +56,7 @@ from cicada.playback.messages import (
     Play,
     Press,
     Pressed,
+    Probe,
     Quick,
     Quit,
     Repeat,
@@ -63,6 +71,7 @@ from cicada.playback.messages import (
 from cicada.playback.meters import ROWS, Meters, Reading
 from cicada.playback.output import AudioOutput
 from cicada.playback.preparing import Beside, Preparing, Ready, at_once
+from cicada.playback.probe import probe
 
 # Sample frames, and fewer where little is handed over ahead.
 BLOCK, QUICK_BLOCK = 512, 256
@@ -121,6 +130,8 @@ class Player:
         self._repeat: tuple[int, int] | None = None
         self._rounds = 0
         self._pace, self._at_pitch = 1.0, False
+        # What counts the film in, and lets it be heard or not.
+        self._counted: CountedIn | None = None
         # What is cut off fades out before that: so much of what comes has to be known.
         self._ramp = round_half_up(output.rate, 500)
         self._written = 0
@@ -186,6 +197,10 @@ class Player:
                     self._feed.share(shares)
             case Beep():
                 self._begin(Beeps(self.output.rate))
+            case Count(counting):
+                self._counts(counting)
+            case Probe():
+                self._sounds_probe()
             case Quick() | UseDevice():
                 self._about_the_output(message)
             case Stop():
@@ -214,10 +229,8 @@ class Player:
         match message:
             case Load():
                 self._load(message)
-            case Play(start, repeat, rounds, drawn):
-                self._repeat, self._rounds, self._plays_drawn = repeat, rounds, drawn
-                self._meters.begin()
-                self._begin(self._film_from(start))
+            case Play():
+                self._play(message)
             case Repeat(repeat, rounds):
                 self._repeat, self._rounds = repeat, rounds
                 if self._film is not None:
@@ -235,6 +248,25 @@ class Player:
                 if self._ready is not None:
                     make = partial(self._preparing.again, self._ready, clips)
                     self._prepare(make, self._mix_anew)
+
+    def _play(self, message: Play) -> None:
+        self._repeat, self._rounds = message.repeat, message.rounds
+        self._plays_drawn = message.drawn
+        self._meters.begin()
+        counting = message.count_in or CountIn((), 0)
+        counted = None
+        if counting.length or not message.heard:
+            counted = CountedIn(counting, self.output.rate)
+            counted.heard = message.heard
+        self._counted = counted
+        self._begin(self._film_from(message.start), message.start, counting.length)
+
+    def _counts(self, counting: CountIn) -> None:
+        self._begin(CountedIn(counting, self.output.rate), 0, counting.length)
+
+    def _sounds_probe(self) -> None:
+        rate = self.output.rate
+        self._begin(Sound(np.repeat(probe(rate)[None], 2, axis=0), TESTING))
 
     def _under_the_hand(self, message: Step | Scrub | LetGo) -> None:
         if self._drawn is None:
@@ -307,10 +339,11 @@ class Player:
 
     # -- what is played ------------------------------------------------------------------------
 
-    def _begin(self, feed: Feed | None) -> None:
-        """Turn to something that was asked for by itself."""
+    def _begin(self, feed: Feed | None, sample: int = 0, counted: int = 0) -> None:
+        """Turn to something that was asked for by itself, counted in with so many samples."""
         self._plays += 1
         self._turn_to(feed)
+        self.reports.append(Began(sample, self._written + counted, self._plays))
 
     def _turn_to(self, feed: Feed | None) -> None:
         self._sounding.to(feed)
@@ -333,11 +366,15 @@ class Player:
             return None
         end = max(self._end(), start + least)
         self._film = Film(mixer, start, end, self._more if self._goes_on() else None)
-        if self._pace == 1:
-            return self._film
-        if self._at_pitch:
-            return Stretched(self._film, self._pace, self.output.rate)
-        return Slowed(self._film, self._pace)
+        feed: Feed = self._film
+        if self._pace != 1:
+            rate, pace = self.output.rate, self._pace
+            feed = Stretched(feed, pace, rate) if self._at_pitch else Slowed(feed, pace)
+        if self._counted is not None:
+            # What is counted in may become another plan before it has begun.
+            self._counted = self._counted.of(feed)
+            return self._counted
+        return feed
 
     def _played_mixer(self) -> Mixer | None:
         ready = self._ready

@@ -10,24 +10,40 @@ import time
 from typing_extensions import override
 
 from cicada.core.arrays import Block
+from cicada.errors import CicadaError
 from cicada.playback.messages import Device
 from cicada.playback.output import LATENCY, AudioOutput, OutputFailed
 
 # Sample frames, and fewer where little is handed over ahead.
 PORTION, QUICK_PORTION = 512, 256
-_FLOAT32LE = 5
+FLOAT32LE = 5
 _PLAYBACK = 1
-_LEAVE = 2**32 - 1
+LEAVE = 2**32 - 1
 
 
-class _Format(ctypes.Structure):
+class Format(ctypes.Structure):
+    """What a stream's samples are (``pa_sample_spec``)."""
+
     _fields_ = (("format", ctypes.c_int), ("rate", ctypes.c_uint32), ("channels", ctypes.c_uint8))
 
 
-class _Buffer(ctypes.Structure):
+class Buffer(ctypes.Structure):
+    """How much a stream holds, in bytes (``pa_buffer_attr``)."""
+
     _fields_ = tuple(
         (name, ctypes.c_uint32) for name in ("maxlength", "tlength", "prebuf", "minreq", "fragsize")
     )
+
+
+def simple_library(failed: type[CicadaError]) -> ctypes.CDLL:
+    """The library that speaks to the server; raises ``failed`` if it is not installed."""
+    try:
+        library = ctypes.CDLL("libpulse-simple.so.0")
+    except OSError:
+        raise failed("there is no sound server", remedy="start one") from None
+    library.pa_simple_new.restype = ctypes.c_void_p
+    library.pa_simple_get_latency.restype = ctypes.c_uint64
+    return library
 
 
 class ServerOutput(AudioOutput):
@@ -38,17 +54,12 @@ class ServerOutput(AudioOutput):
     def __init__(self, rate: int, name: str = "", latency: float = LATENCY) -> None:
         """An empty ``name`` leaves the choice to the server."""
         self.rate, self.name, self.missed = rate, name, 0
-        try:
-            self._lib = ctypes.CDLL("libpulse-simple.so.0")
-        except OSError:
-            raise OutputFailed("there is no sound server", remedy="start one") from None
-        self._lib.pa_simple_new.restype = ctypes.c_void_p
-        self._lib.pa_simple_get_latency.restype = ctypes.c_uint64
+        self._lib = simple_library(OutputFailed)
         self._error = ctypes.c_int()
-        shape = _Format(_FLOAT32LE, rate, 2)
+        shape = Format(FLOAT32LE, rate, 2)
         # In small portions: PipeWire would else ask for several blocks at a time, in bursts.
         portion = QUICK_PORTION if latency < LATENCY else PORTION
-        room = _Buffer(_LEAVE, int(latency * rate) * 8, _LEAVE, portion * 8, _LEAVE)
+        room = Buffer(LEAVE, int(latency * rate) * 8, LEAVE, portion * 8, LEAVE)
         made = self._lib.pa_simple_new(
             None, b"Cicada", _PLAYBACK, name.encode() or None, b"film", ctypes.byref(shape), None,
             ctypes.byref(room), ctypes.byref(self._error),

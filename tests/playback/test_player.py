@@ -18,6 +18,9 @@ from cicada.playback.messages import (
     IDLE,
     LISTENING,
     SCRUBBING,
+    Began,
+    Count,
+    CountIn,
     Give,
     Given,
     LetGo,
@@ -52,6 +55,10 @@ class Virtual:
 
     def sleep(self, seconds):
         self.now += seconds
+
+
+def pressed(player):
+    return [report.sample for report in player.reports if isinstance(report, Pressed)]
 
 
 class Beside:
@@ -278,14 +285,14 @@ def test_what_is_heard_with_presses_is_the_render_of_the_run_with_them(film, blo
     passing(20)
     player.handle(Press())
     passing(80)
-    assert not player.reports
+    assert not pressed(player)
     presses = []
     for number in range(4):
         asked = player._film.at if player._film else None
         player.handle(Press())
         passing(300)
-        presses += [r.sample for r in player.reports if isinstance(r, Pressed)]
-        if player.reports:
+        presses += pressed(player)
+        if pressed(player):
             # Not later than what planning it takes, half as much again and a block; twice at first,
             # and once more where the run was just being planned on. What ends fades out before it.
             most = RATE // 500 + ((blocks * 2.5 + 1) * BLOCK if blocks else 0)
@@ -429,7 +436,7 @@ def test_a_live_run_played_slower_is_over_when_its_film_is(film, at_pitch):
     player.handle(Play(0))
     run(player, 150)
     player.handle(Press())
-    (press,) = (report.sample for report in player.reports)
+    (press,) = pressed(player)
     length = plan(project, Run(press_points="wait", presses=(press,))).length
     run(player, 2 * length // BLOCK - 150 - 4)
     assert player.status(0.0).doing == FILM
@@ -446,3 +453,48 @@ def test_a_new_hand_after_one_that_let_go_begins_where_it_is(film):
     run(player, 1)
     assert player._feed.sample >= base.start(200)
     assert player._feed.held
+
+
+def began(player):
+    return [report for report in player.reports if isinstance(report, Began)]
+
+
+@pytest.mark.parametrize("heard", [True, False])
+def test_a_film_is_counted_in_with_clicks_and_begins_to_the_sample_where_it_says(film, heard):
+    player = film.player()
+    player.step()
+    start = 3 * RATE
+    player.handle(Play(start, count_in=CountIn((0, RATE // 2), RATE), heard=heard))
+    run(player, 30)
+    # Another plan that comes meanwhile counts no further.
+    player.handle(Load(film.project, film.plan, film.files))
+    run(player, 200)
+    (said,) = began(player)
+    assert (said.sample, said.written, said.plays) == (start, BLOCK + RATE, 1)
+    out = player.output.recorded()
+    clicks = np.abs(out[:RATE]).max(axis=1) > 0.05
+    assert np.flatnonzero(clicks[: RATE // 4]).min() < BLOCK + 500
+    assert np.flatnonzero(clicks[RATE // 2 + BLOCK - 100 :]).min() < 600
+    assert not clicks[RATE // 4 : RATE // 2].any()
+    after = out[said.written : said.written + RATE]
+    wanted = film.render[start : start + RATE] if heard else np.zeros((RATE, 2))
+    np.testing.assert_allclose(after, wanted, atol=1e-6)
+    at = player.status(0.0)
+    assert at.sample == start + at.written - said.written
+
+
+def test_while_it_is_counted_in_the_film_stands_at_its_beginning(film):
+    player = film.player()
+    player.handle(Play(RATE, count_in=CountIn((0,), RATE)))
+    run(player, 50)
+    status = player.status(0.0)
+    assert (status.doing, status.sample, status.pace) == (FILM, RATE, 0.0)
+
+
+def test_what_is_counted_in_by_itself_is_over_with_its_last_click(film):
+    player = film.player()
+    player.handle(Count(CountIn((0, 12_000), 24_000)))
+    run(player, 60)
+    assert began(player)[0].written == 24_000
+    assert player.status(0.0).doing == IDLE
+    assert not player.output.recorded()[24_000:].any()

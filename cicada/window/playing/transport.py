@@ -17,11 +17,15 @@ from cicada.core.model import PressPoint
 from cicada.core.plan import Plan
 from cicada.core.planner import plan as plan_of
 from cicada.playback.messages import (
+    COUNTING,
     FILM,
     LISTENING,
     TESTING,
     Beep,
+    Began,
     Buffered,
+    Count,
+    CountIn,
     Devices,
     Given,
     Listen,
@@ -31,6 +35,7 @@ from cicada.playback.messages import (
     Play,
     Press,
     Pressed,
+    Probe,
     Repeat,
     Report,
     Share,
@@ -50,7 +55,10 @@ from cicada.window.state.session import Session
 
 PACES = (1.0, 0.5, 0.25)
 Doing = Literal["nothing", "film", "listening", "testing", "standing"]
-DOES: dict[type, Doing] = {Play: "film", Listen: "listening", Beep: "testing"}
+Begins = Play | Listen | Beep | Count | Probe
+DOES: dict[type, Doing] = {
+    Play: "film", Listen: "listening", Beep: "testing", Count: "testing", Probe: "testing"
+}  # fmt: skip
 
 
 class Transport(QObject):
@@ -58,7 +66,8 @@ class Transport(QObject):
 
     ``listened`` says which sample of the sound listened to is audible, ``tested`` that of the
     beeps, ``buffered`` what is handed over ahead and whether less was too few.
-    ``waiting_changed`` comes when the picture begins or ends to wait for a press.
+    ``waiting_changed`` comes when the picture begins or ends to wait for a press, ``looked`` with
+    each ``Status`` of the player, ``began`` with its ``Began`` of what was asked for last.
     """
 
     state_changed = Signal()
@@ -69,6 +78,8 @@ class Transport(QObject):
     listened = Signal(float)
     tested = Signal(float)
     told = Signal(str)
+    looked = Signal(object)
+    began = Signal(object)
     buffered = Signal(float, bool)
 
     def __init__(
@@ -90,7 +101,9 @@ class Transport(QObject):
         self.giving = Giving(self._link)
         self.doing: Doing = "nothing"
         self._wanted_plays = 0
-        self._begun: Play | Listen | Beep | None = None
+        self._begun: Begins | None = None
+        # How the next film is to begin: counted in, and heard or not.
+        self._lead: tuple[CountIn | None, bool] = None, True
         self._outages = Outages(self.told.emit)
         self._wanted_frame: int | None = None
         self._began: tuple[str, int] | None = None
@@ -242,8 +255,17 @@ class Transport(QObject):
         else:
             self._play(Play(self.sample_of(frame, planning.played_plan)))
 
-    def _play(self, message: Play | Listen | Beep) -> None:
+    def play_counted(self, frame: int, count_in: CountIn | None, *, heard: bool) -> None:
+        """Play from a frame, counted in, and heard or in silence."""
+        self._lead = count_in, heard
+        self.play_from(frame)
+
+    def _play(self, message: Begins) -> None:
         self._leave_standing()
+        if isinstance(message, Play):
+            count_in, heard = self._lead
+            message = replace(message, count_in=count_in, heard=heard)
+        self._lead = None, True
         if self.handing.behind:
             self.load()
         self._link.send(message)
@@ -274,7 +296,7 @@ class Transport(QObject):
     def _over(self) -> None:
         """Nothing is played any more: the playhead stays, or goes back to where it began."""
         was, self.doing = self.playing, "nothing"
-        self._wanted_frame = None
+        self._wanted_frame, self._lead = None, (None, True)
         self._conditions.end()
         self._wait(None)
         if self.muted:
@@ -401,6 +423,18 @@ class Transport(QObject):
         self._conditions.end()
         self._play(Beep())
 
+    def count(self, count_in: CountIn) -> None:
+        """Count in, while the picture stands."""
+        self.start()
+        self._conditions.end()
+        self._play(Count(count_in))
+
+    def probe(self) -> None:
+        """Sound the probe."""
+        self.start()
+        self._conditions.end()
+        self._play(Probe())
+
     # -- following -----------------------------------------------------------------------------
 
     def follow(self) -> None:
@@ -412,6 +446,7 @@ class Transport(QObject):
             self._begin_again(int(status.sample))
             return
         self._take_reports(self._link.reports())
+        self.looked.emit(status)
         self._outages.missed(status.missed, sounding=self.sounding)
         self.metered.emit(self._link.readings(self._handed_over(status)))
         if status.rate and status.real == self.silent_device:
@@ -436,7 +471,8 @@ class Transport(QObject):
         if muted:
             self.mute(muted)
         if doing != "nothing" and begun is not None:
-            self._play(begun if isinstance(begun, Beep) else replace(begun, start=sample))
+            again = isinstance(begun, (Play, Listen))
+            self._play(replace(begun, start=sample) if again else begun)
         self._between = between
 
     def _handed_over(self, status: Status) -> float:
@@ -458,8 +494,11 @@ class Transport(QObject):
                 self.listened.emit(status.sample)
             else:
                 self._over()
-        elif self.testing and status.doing == TESTING:
-            self.tested.emit(self._audible(status))
+        elif self.testing:
+            if status.doing in (TESTING, COUNTING):
+                self.tested.emit(self._audible(status))
+            else:
+                self._over()
 
     def _take_reports(self, reports: Sequence[Report]) -> None:
         for report in reports:
@@ -468,6 +507,8 @@ class Transport(QObject):
                     self._conditions.press(sample)
                 case Given(given, number):
                     self._answered(given, number)
+                case Began() if report.plays == self._wanted_plays:
+                    self.began.emit(report)
                 case Buffered(seconds, missed):
                     self.buffered.emit(seconds, missed)
                 case Devices():
