@@ -15,7 +15,6 @@ from typing import TextIO
 from cicada.disk.why import size_text, why
 from cicada.errors import CannotWrite, plain
 
-
 # How long after it was asked to end a command that has not ended is asked again, in seconds.
 _AGAIN = 2.0
 

@@ -55,6 +55,10 @@ class LiningUp:
             return came + round((written - played) * self._input_rate / self._output_rate)
         return round(self._by_clocks(written) + self.correction * self._input_rate)
 
+    def output_sample(self, at: int) -> int:
+        """The sample handed over that was heard as sample ``at`` of the input was made."""
+        return round((at - self.input_sample(0)) * self._output_rate / self._input_rate)
+
     def came_back(self, written: int, at: int) -> float:
         """The probe, begun as the ``written``-th sample, came in at ``at``; the correction."""
         self._loop = written, at
@@ -66,6 +70,10 @@ class LiningUp:
         if not self._zeros:
             return None
         return self.input_sample(0) / self._input_rate + self._input_zero - median(self._zeros)
+
+    def look_anew(self) -> None:
+        """Go by looks from now on only: something has just begun, and may have been held up."""
+        self._zeros.clear()
 
     def forget(self) -> None:
         """One of the streams is another than it was."""

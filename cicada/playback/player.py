@@ -190,17 +190,11 @@ class Player:
                 self._watch()
             case Step() | Scrub() | LetGo():
                 self._under_the_hand(message)
-            case Listen():
-                self._begin(self._heard(message))
+            case Listen() | Beep() | Count() | Probe():
+                self._begin_by_itself(message)
             case Share(shares):
                 if isinstance(self._feed, Heard):
                     self._feed.share(shares)
-            case Beep():
-                self._begin(Beeps(self.output.rate))
-            case Count(counting):
-                self._counts(counting)
-            case Probe():
-                self._sounds_probe()
             case Quick() | UseDevice():
                 self._about_the_output(message)
             case Stop():
@@ -261,12 +255,17 @@ class Player:
         self._counted = counted
         self._begin(self._film_from(message.start), message.start, counting.length)
 
-    def _counts(self, counting: CountIn) -> None:
-        self._begin(CountedIn(counting, self.output.rate), 0, counting.length)
-
-    def _sounds_probe(self) -> None:
+    def _begin_by_itself(self, message: Listen | Beep | Count | Probe) -> None:
         rate = self.output.rate
-        self._begin(Sound(np.repeat(probe(rate)[None], 2, axis=0), TESTING))
+        match message:
+            case Listen():
+                self._begin(self._heard(message))
+            case Beep():
+                self._begin(Beeps(rate))
+            case Count(counting):
+                self._begin(CountedIn(counting, rate), 0, counting.length)
+            case Probe():
+                self._begin(Sound(np.repeat(probe(rate)[None], 2, axis=0), TESTING))
 
     def _under_the_hand(self, message: Step | Scrub | LetGo) -> None:
         if self._drawn is None:
@@ -368,8 +367,9 @@ class Player:
         self._film = Film(mixer, start, end, self._more if self._goes_on() else None)
         feed: Feed = self._film
         if self._pace != 1:
-            rate, pace = self.output.rate, self._pace
-            feed = Stretched(feed, pace, rate) if self._at_pitch else Slowed(feed, pace)
+            pace, rate = self._pace, self.output.rate
+            slowed = Stretched(self._film, pace, rate) if self._at_pitch else None
+            feed = slowed or Slowed(self._film, pace)
         if self._counted is not None:
             # What is counted in may become another plan before it has begun.
             self._counted = self._counted.of(feed)

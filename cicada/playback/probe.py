@@ -14,7 +14,7 @@ def probe(rate: int) -> Samples:
     """The sound at a rate, shape (n,); the same each time."""
     noise = np.random.default_rng(19).uniform(-1.0, 1.0, round(LENGTH * rate))
     edge = np.minimum(1.0, (np.arange(len(noise)) + 0.5) / (EDGE * rate))
-    return (LEVEL * noise * edge * edge[::-1]).astype(np.float32)
+    return np.asarray(LEVEL * noise * edge * edge[::-1], np.float32)
 
 
 def probe_as_heard(played_at: int, rate: int) -> Samples:

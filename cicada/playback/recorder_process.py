@@ -60,7 +60,7 @@ class Desk:
             case Open(), _:
                 self._close()
                 self._open(message)
-            case (Close() | Leave()), _:
+            case ((Close() | Leave()), _):
                 self._close()
                 self.running = not isinstance(message, Leave)
             case Begin(), Recorder() as recorder:
@@ -79,9 +79,7 @@ class Desk:
             self._reports.put(Opened(trouble=str(error)))
             return
         columns = tuple(number for number in message.columns if number < source.channels) or (0,)
-        self.recorder = Recorder(
-            source, columns, self._reports.put, time.monotonic, message.folder
-        )
+        self.recorder = Recorder(source, columns, self._reports.put, time.monotonic, message.folder)
         self._reports.put(Opened(source.rate))
 
     def _close(self) -> None:

@@ -103,15 +103,16 @@ class Shelf:
         *,
         file: str | None = None,
         linked: bool = False,
+        name: str = "",
     ) -> Sound:
         """A sound made of a file that has been taken in; the next ones know of it.
 
         Its bytes are kept inside unless they already are in ``file`` or the sound is ``linked``.
-        Raises ``CannotWrite``.
+        It is called after its file unless a ``name`` is given. Raises ``CannotWrite``.
         """
         if linked:
             file = link_to(path, project_file)
-        name = free_name(readable_name(text_of(Path(path.stem))), self._names)
+        name = free_name(name or readable_name(text_of(Path(path.stem))), self._names)
         while f"s{self._number}" in self._ids:
             self._number += 1
         made = Sound(

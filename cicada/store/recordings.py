@@ -48,23 +48,11 @@ class Kept(NamedTuple):
 
 
 class UnderWay:
-    """A recording under way; ``path`` is where its sound goes."""
+    """A recording that somebody is at; ``path`` is where its sound goes."""
 
-    def __init__(self, folder: Path, about: About) -> None:
-        """Raises ``CannotWrite``."""
-        self.note = folder / f"{uuid4().hex}{_NOTE}"
-        self.path = self.note.with_suffix(".wav")
-        try:
-            folder.mkdir(parents=True, exist_ok=True)
-            self._handle = os.open(self.note, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600)
-            # A disk that knows no locks is gone on with without.
-            with suppress(OSError):
-                fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            os.write(self._handle, msgspec.json.encode(about))
-        except OSError as error:
-            raise CannotWrite(
-                f"cannot be written ({why(error)})", file=str(folder), remedy="free some space"
-            ) from None
+    def __init__(self, note: Path, handle: int) -> None:
+        self.note, self._handle = note, handle
+        self.path = note.with_suffix(".wav")
 
     def leave(self) -> None:
         """It stays where it is, to be offered."""
@@ -75,6 +63,35 @@ class UnderWay:
         """It is in a project now, or not wanted."""
         remove(self.note)
         self.leave()
+
+
+def begin(folder: Path, about: About) -> UnderWay:
+    """A new recording; raises ``CannotWrite``."""
+    note = folder / f"{uuid4().hex}{_NOTE}"
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        handle = os.open(note, os.O_RDWR | os.O_CREAT | os.O_EXCL | os.O_CLOEXEC, 0o600)
+        # A disk that knows no locks is gone on with without.
+        with suppress(OSError):
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        os.write(handle, msgspec.json.encode(about))
+    except OSError as error:
+        raise CannotWrite(
+            f"cannot be written ({why(error)})", file=str(folder), remedy="free some space"
+        ) from None
+    return UnderWay(note, handle)
+
+
+def take_up(note: Path) -> UnderWay:
+    """A recording that nobody is at; raises ``CannotWrite`` if somebody is."""
+    try:
+        handle = os.open(note, os.O_RDWR | os.O_CLOEXEC | os.O_NOFOLLOW | os.O_NONBLOCK)
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError as error:
+        raise CannotWrite(
+            f"is in use ({why(error)})", file=str(note), remedy="close the other window"
+        ) from None
+    return UnderWay(note, handle)
 
 
 def kept(folder: Path) -> list[Kept]:

@@ -85,6 +85,7 @@ def run_window(file: Path | None) -> int:
     window.pads.listen_to_keys(window)
     QTimer.singleShot(0, window.decoding.look)
     QTimer.singleShot(0, window.going_back.look)
+    QTimer.singleShot(0, window.left_over.look)
 
     def end(number: int) -> None:
         window.end()

@@ -24,7 +24,9 @@ STEP = 2.0**-23
 
 
 def noise(seconds, channels=1, seed=3):
-    numbers = np.random.default_rng(seed).integers(-(1 << 23), 1 << 23, (round(seconds * RATE), channels))
+    numbers = np.random.default_rng(seed).integers(
+        -(1 << 23), 1 << 23, (round(seconds * RATE), channels)
+    )
     return (numbers * STEP).astype(np.float32)
 
 
@@ -219,7 +221,10 @@ def test_where_nothing_comes_back_no_probe_is_found():
 def test_a_sample_on_the_24_bit_grid_is_written_as_it_is(numbers):
     block = (np.array(numbers, np.float64) * STEP).astype(np.float32)[:, None]
     np.testing.assert_array_equal(to_24_bit(block)[:, 0], numbers)
-    assert to_24_bit(np.array([[1.5], [-1.5]], np.float32)).tolist() == [[(1 << 23) - 1], [-(1 << 23)]]
+    assert to_24_bit(np.array([[1.5], [-1.5]], np.float32)).tolist() == [
+        [(1 << 23) - 1],
+        [-(1 << 23)],
+    ]
 
 
 @given(frames=st.integers(0, 40), channels=st.integers(1, 3), extra=st.integers(0, 8))
@@ -256,7 +261,9 @@ def test_a_take_over_four_gigabytes_says_how_long_it_is():
 def test_the_simulated_input_gives_a_file_at_the_speed_of_time_and_then_silence(tmp_path):
     path = write_sound(tmp_path / "voice.wav", noise(0.105), RATE, "PCM_24")
     now = [100.0]
-    source = SimulatedInput(path, lambda: now[0], lambda seconds: now.__setitem__(0, now[0] + seconds))
+    source = SimulatedInput(
+        path, lambda: now[0], lambda seconds: now.__setitem__(0, now[0] + seconds)
+    )
     heard = np.concatenate([source.read() for _ in range(20)])
     np.testing.assert_array_equal(heard[:5040], noise(0.105))
     assert not heard[5040:].any()
@@ -295,8 +302,12 @@ def test_a_recorder_that_is_killed_leaves_all_but_the_last_second(tmp_path):
 def test_an_input_that_is_not_there_is_said_in_a_sentence(tmp_path):
     process = RecorderProcess()
     try:
-        process.send(Open(InputDevice(str(tmp_path / "no.wav"), "none", RATE, 1), (0,), simulated=True))
-        (said,) = wait_for(lambda: [x for x in process.reports() if isinstance(x, recording.Opened)])
+        process.send(
+            Open(InputDevice(str(tmp_path / "no.wav"), "none", RATE, 1), (0,), simulated=True)
+        )
+        (said,) = wait_for(
+            lambda: [x for x in process.reports() if isinstance(x, recording.Opened)]
+        )
         assert "no.wav" in said.trouble
     finally:
         process.close()

@@ -8,6 +8,7 @@ from cicada.window.playing.pads import Pads
 from cicada.window.playing.transport import Transport
 from cicada.window.playing.trying import Trying
 from cicada.window.playing.zones import Zones
+from cicada.window.recording.recording import Recording
 from cicada.window.sheet.sheet import Sheet
 
 
@@ -25,15 +26,16 @@ class Escape:
         lower: LowerHalf,
         pads: Pads,
         zones: Zones,
+        recording: Recording,
     ) -> None:
         self._sheet, self._trying, self._transport = sheet, trying, transport
         self._listening, self._deciding = listening, deciding
         self._pictures, self._lower, self._pads = pictures, lower, pads
-        self._zones = zones
+        self._zones, self._recording = zones, recording
 
     def silence(self) -> None:
         """Let go of what is dragged or tried out, else of what sounds, else of what is shown."""
-        if self._sheet.let_go() or self._zones.stop():
+        if self._sheet.let_go() or self._zones.stop() or self._recording.stop():
             return
         if self._trying.sound is not None:
             self._trying.let_go()

@@ -18,6 +18,7 @@ class LowerHalf(QWidget):
         sounding: QWidget,
         meters: QWidget,
         pads: QWidget,
+        record: QWidget,
     ) -> None:
         super().__init__()
         self.picture, self.card, self.shelf = picture, card, shelf
@@ -33,6 +34,7 @@ class LowerHalf(QWidget):
         self.side.addWidget(sounding)
         self.side.addWidget(meters)
         self.side.addWidget(pads)
+        self.side.addWidget(record)
         for part in (picture, card, self.side):
             self.parts.addWidget(part)
         self.parts.setSizes([404, 440, 390])
@@ -41,13 +43,15 @@ class LowerHalf(QWidget):
         picture.setMinimumWidth(160)
         column.addWidget(self.parts, 1)
         self._beside = {
-            "Shelf": shelf, "Sounding now": sounding, "Meters": meters, "Pads": pads
+            "Shelf": shelf, "Sounding now": sounding, "Meters": meters, "Pads": pads,
+            "Record": record,
         }  # fmt: skip
         tips = (
             "The sounds of the project",
             "What sounds at the playhead (Ctrl+4)",
             "Loudness and peaks of what is heard (Ctrl+9)",
             "What the audience presses, and the values that answer (Ctrl+0)",
+            "A voice or a sound, recorded against the picture (Shift+I)",
         )
         self.buttons: list[QPushButton] = []
         for (words, part), tip in zip(self._beside.items(), tips, strict=True):

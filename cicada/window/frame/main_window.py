@@ -1,5 +1,6 @@
 """The window: the sheet on top, the rail below it, then picture, clip card and shelf."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QEvent, QSettings, QTimer
@@ -8,12 +9,14 @@ from PySide6.QtWidgets import QPushButton, QWidget
 from typing_extensions import override
 
 from cicada.media.cache import SoundCache
+from cicada.playback.recorder_process import RecorderProcess
 from cicada.window.drawing import theme
 from cicada.window.frame.connections import connect
 from cicada.window.frame.menu_table import OF_THE_SHEET, table
 from cicada.window.frame.menus import Menus
 from cicada.window.frame.parts import Parts
 from cicada.window.playing.link import PlayerMaker
+from cicada.window.recording.recording import RecorderLink
 from cicada.window.state.guard import Caught
 from cicada.window.widgets.drag import let_files_in, take_files
 from cicada.window.widgets.enter import EnterPresses
@@ -23,9 +26,14 @@ class MainWindow(Parts):
     """One project in one window."""
 
     def __init__(
-        self, cache: SoundCache, recovery: Path, make_player: PlayerMaker, settings: QSettings
+        self,
+        cache: SoundCache,
+        recovery: Path,
+        make_player: PlayerMaker,
+        settings: QSettings,
+        make_recorder: Callable[[], RecorderLink] = RecorderProcess,
     ) -> None:
-        super().__init__(cache, recovery, make_player, settings)
+        super().__init__(cache, recovery, make_player, settings, make_recorder)
         self.menus = Menus(self, self.document)
         self.menus.fill(self.menu_bar, table(self), OF_THE_SHEET, (self.sheet, self.picture))
         self.setAcceptDrops(True)
@@ -113,8 +121,9 @@ class MainWindow(Parts):
         """End all that runs beside the window."""
         self.on_picture.close_window()
         for part in (
-            self.imports, self.decoding, self.remote, self.transport, self.metering, self.mix_row,
-            self.clipboard, self.jobs, self.drawing_time, self.ways, self.planning, self.presence,
-            self.elsewhere, self.frames, self.document, self.collecting,
+            self.imports, self.recording, self.decoding, self.remote, self.transport,
+            self.metering, self.mix_row, self.clipboard, self.jobs, self.drawing_time, self.ways,
+            self.planning, self.presence, self.elsewhere, self.frames, self.document,
+            self.collecting,
         ):  # fmt: skip
             part.close()

@@ -75,6 +75,7 @@ def table(parts: Parts) -> list[Menu]:
         Menu("S&cene", [*parts.on_scene.entries(), None, *pictures.entries()]),
         Menu("Pl&ay", [
             *playing.entries(),
+            ("record", "Record, or end it", "Ctrl+Alt+I", parts.record_now),
             ("drift", "What runs ahead of the picture…", "Ctrl+Alt+A", parts.on_rulers.show_drift),
             ("osc", "Open Sound Control, on or off", "Ctrl+Shift+O", parts.remote.switch_osc),
             None,
@@ -100,6 +101,8 @@ def table(parts: Parts) -> list[Menu]:
              lambda: lower.show_beside(parts.sounding)),
             ("meters", "Meters, or the shelf", "Ctrl+9", lambda: lower.show_beside(parts.meters)),
             ("pads", "Pads, or the shelf", "Ctrl+0", lambda: lower.show_beside(parts.pads_panel)),
+            ("recording", "Recording, or the shelf", "Shift+I",
+             lambda: lower.show_beside(parts.record_panel)),
             ("play_pads", "Play the pads, or not", "Ctrl+Alt+K",
              lambda: parts.pads.play(on=not parts.pads.played)),
             *pictures.views(),

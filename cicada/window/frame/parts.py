@@ -1,5 +1,6 @@
 """The window's parts: each is made once, here, and handed by name what it needs of others."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
@@ -43,6 +44,9 @@ from cicada.window.playing.scrubbing import Scrubbing
 from cicada.window.playing.transport import Transport
 from cicada.window.playing.trying import Trying
 from cicada.window.playing.zones import Zones
+from cicada.window.recording.left_over import LeftOver
+from cicada.window.recording.panel import RecordPanel
+from cicada.window.recording.recording import RecorderLink, Recording
 from cicada.window.sheet.commands import SheetCommands
 from cicada.window.sheet.going_about import GoingAbout
 from cicada.window.sheet.layer_commands import LayerCommands
@@ -88,12 +92,18 @@ class Parts(QMainWindow):
     """
 
     def __init__(
-        self, cache: SoundCache, recovery: Path, make_player: PlayerMaker, settings: QSettings
+        self,
+        cache: SoundCache,
+        recovery: Path,
+        make_player: PlayerMaker,
+        settings: QSettings,
+        make_recorder: Callable[[], RecorderLink],
     ) -> None:
         super().__init__()
         self.settings = settings
         self._know(cache, recovery)
         self._play(make_player, cache)
+        self._record(recovery.parent / "recordings", make_recorder)
         self._show(cache)
         self._do()
         self._lay_out()
@@ -144,6 +154,21 @@ class Parts(QMainWindow):
         )  # fmt: skip
         self.trying = Trying(self.session, self.planning, self.transport, self.notices)
 
+    def _record(self, folder: Path, make_recorder: Callable[[], RecorderLink]) -> None:
+        """What records."""
+        self.recording = Recording(
+            self.session, self.conditions, self.transport, self.work, self.notices,
+            self.settings, folder, make_recorder,
+        )  # fmt: skip
+        self.left_over = LeftOver(self.document, self.work, self.asking, self.notices, folder)
+
+    def record_now(self) -> None:
+        """Begin to record, or end it; the panel is in sight meanwhile."""
+        if not self.record_panel.isVisible():
+            self.lower_half.show_beside(self.record_panel)
+            self.lower_half.show_side()
+        self.recording.toggle()
+
     def _show(self, cache: SoundCache) -> None:
         """What is seen."""
         pictures = self.sound_pictures = SoundPictures(self.sounds.peaks)
@@ -188,6 +213,9 @@ class Parts(QMainWindow):
             ),
             self.notices,
         )
+        self.record_panel = RecordPanel(
+            self.session, self.conditions, self.recording, self.listening, self.asking
+        )
         self.menu_bar = QMenuBar()
         self.top = Top(self.session, self.planning, self.menu_bar, self.scenes)
         self.lower_half = LowerHalf(
@@ -198,6 +226,7 @@ class Parts(QMainWindow):
             self.sounding,
             self.meters,
             self.pads_panel,
+            self.record_panel,
         )
         self.foot = Foot(self.document, self.lower_half.buttons)
         self.trouble = TroubleStrip(self.log)
@@ -261,6 +290,7 @@ class Parts(QMainWindow):
             self.lower_half,
             self.pads,
             self.zones,
+            self.recording,
         )
 
         # What waits for a timer, a signal or another program ends with the window.

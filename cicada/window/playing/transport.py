@@ -4,7 +4,7 @@ One class: what is played, wanted and waited for is one state, and each method m
 """
 
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Literal
 
 from msgspec.structs import replace
@@ -102,6 +102,8 @@ class Transport(QObject):
         self.doing: Doing = "nothing"
         self._wanted_plays = 0
         self._begun: Begins | None = None
+        # What else Space stops, each saying whether it did.
+        self.also_stops: list[Callable[[], bool]] = []
         # How the next film is to begin: counted in, and heard or not.
         self._lead: tuple[CountIn | None, bool] = None, True
         self._outages = Outages(self.told.emit)
@@ -216,7 +218,9 @@ class Transport(QObject):
         return self._planning.number if plan is self._planning.plan else 1
 
     def toggle(self) -> None:
-        """Space: stop whatever sounds, or play from the playhead."""
+        """Space: stop whatever sounds or is recorded, or play from the playhead."""
+        if any(stop() for stop in self.also_stops):
+            return
         if self.sounding:
             self.stop()
         else:

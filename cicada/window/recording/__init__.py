@@ -1,0 +1,1 @@
+"""Playing and listening: the rail, the transport, what sounds now."""
