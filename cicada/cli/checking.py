@@ -27,7 +27,12 @@ def print_findings(options: argparse.Namespace) -> int:
     file = real_file(options.file, BadProject)
     project = load(file)
     files = sound_files(project, file)
-    missing = [s.id for s in project.sounds if s.id not in files or not is_file(files[s.id])]
+    missing = [
+        sound.id
+        for sound in project.sounds
+        # What is made here can be made again.
+        if sound.making is None and (sound.id not in files or not is_file(files[sound.id]))
+    ]
     sources = own_sources(project, file)
     silent = muted(project)
     planned = plan(project, Run())

@@ -32,6 +32,8 @@ from cicada.core.keyframe_edits import (
     TakeSoundsOff,
 )
 from cicada.core.layer_edits import AddLayer, ChangeLayer, DuplicateLayer, MoveLayer, RemoveLayer
+from cicada.core.made_edits import ChangeMaking, followed
+from cicada.core.model import Project
 from cicada.core.picture_edits import AddParts, ChangePart, MovePart, MovePartEnds, RemovePart
 from cicada.core.reshaping import ReshapeClip
 from cicada.core.ripple import InsertFrames, RemoveFrames
@@ -65,6 +67,7 @@ from cicada.errors import BadEdit
 KINDS: tuple[type[Edit], ...] = (
     ChangeRun, DrawValue, FollowValue, ForgetRun, KeepRun, MovePad, PutBlend, PutPad, PutPlaylist,
     PutPool, PutValue, RemovePad, RemoveValue,
+    ChangeMaking,
     AddLayer, AddParts, AddScene, AddSounds, AddTake, ChangeKeyframes, ChangeLayer, ChangePart,
     ChangeProject, ChangeScene, ChangeSounds, ClearKeyframes, ClearMark, ClearPressPoint,
     DuplicateLayer, DuplicateScene, ForgetStyle, HushSound, InsertFrames, KeepSeconds, KeepStyle,
@@ -75,6 +78,14 @@ KINDS: tuple[type[Edit], ...] = (
 )  # fmt: skip
 # By the name each kind is written under. The one that holds others is read by hand.
 _BY_NAME = {kind.__struct_config__.tag: kind for kind in KINDS if kind is not Several}
+
+
+def applied(edit: Edit, project: Project) -> Project:
+    """The project with an edit made, and with what follows other things kept up with them.
+
+    Raises ``BadEdit``.
+    """
+    return followed(edit.apply(project))
 
 
 def encoded(edit: Edit) -> bytes:

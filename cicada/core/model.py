@@ -11,6 +11,7 @@ from msgspec import Meta, Struct, field
 from msgspec.structs import force_setattr
 
 from cicada.core.answers import Blend, Fire, Follows, Input, Pad, Playlist, Pool, Value
+from cicada.core.made import Making, made_key
 from cicada.core.parts import Named, Part
 from cicada.core.picture_parts import PicturePart
 from cicada.core.timebase import Timebase
@@ -31,7 +32,7 @@ from cicada.core.values import (
 )
 
 FORMAT = "cicada-project"
-VERSION = 2
+VERSION = 3
 
 MAX_LENGTH = 2_000_000
 
@@ -205,6 +206,12 @@ class Sound(Named, frozen=True, kw_only=True):
     note: str = ""
     hits: tuple[Seconds, ...] = ()
     takes: tuple[Take, ...] = ()
+    making: Making | None = None
+
+    @property
+    def content(self) -> str:
+        """What its samples are known by: its file's hash, or how it was made here."""
+        return self.hash if self.making is None else made_key(self.making)
 
 
 def all_takes(sound: Sound) -> tuple[Sound | Take, ...]:
@@ -385,6 +392,13 @@ class Run(Struct, frozen=True, kw_only=True, omit_defaults=True, forbid_unknown_
 def clip_of(fire: Fire, frame: int) -> Clip:
     """The clip that a pad's fire places, on the frame the picture is on then."""
     return Clip(frame=frame, **{name: getattr(fire, name) for name in fire.__struct_fields__})
+
+
+def lowest_version(project: Project) -> int:
+    """The lowest version of the file that holds a project."""
+    if any(sound.making is not None for sound in project.sounds):
+        return 3
+    return 2 if is_live(project) else 1
 
 
 def is_live(project: Project) -> bool:

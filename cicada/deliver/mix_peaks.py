@@ -143,7 +143,7 @@ class _Layers:
     def __init__(self, project: Project, silent: Collection[str]) -> None:
         self._silent, self._project = silent, project
         self._placements = Placements(project)
-        self._contents = {s.id: (s.hash, s.frames, s.rate) for s in project.sounds}
+        self._contents = {s.id: (s.content, s.frames, s.rate) for s in project.sounds}
 
     def sounds_like(self, voice: Voice) -> tuple[object, ...]:
         layer, clip = self._placements.layer(voice), self._placements.clip(voice)

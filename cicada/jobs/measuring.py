@@ -127,7 +127,7 @@ def film_levels(project: Project, files: dict[str, Path], cache: Path) -> FilmLe
 
 def find_tempo(project: Project, files: dict[str, Path], cache: Path, sound: str) -> Tempos | None:
     """The tempos of a sound; None if it is not in the cache."""
-    key = SoundCache(cache).sound_key(project.sound(sound).hash, project.rate)
+    key = SoundCache(cache).sound_key(project.sound(sound).content, project.rate)
     return tempos_in(SoundCache(cache), key, project.rate)
 
 

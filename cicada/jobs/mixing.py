@@ -27,7 +27,7 @@ class Ready(Struct, frozen=True):
 
 def make_ready(project: Project, files: dict[str, Path], cache: Path) -> Ready:
     """Have all that the project's clips need in the cache: sounds, peaks, changed speeds."""
-    sources = SoundSources(project, files, SoundCache(cache))
+    sources = SoundSources(project, files, SoundCache(cache), progress=progress)
     for sound in project.sounds:
         if not sources.drawable(sound.id):
             sources.make_drawable(sound.id)
@@ -48,7 +48,8 @@ def unready(project: Project, files: dict[str, Path], cache: SoundCache) -> set[
     missing = [need.sound for need in needs(project) if not sources.has(need)]
     missing += [each.id for each in project.playlists if not sources.drawable(each.id)]
     wanted = wanted.union(*(sounds_in(project, each) for each in missing))
-    return {sound for sound in wanted if sound in files and is_file(files[sound])}
+    here = {sound.id for sound in project.sounds if sound.making is not None}
+    return {s for s in wanted if s in here or (s in files and is_file(files[s]))}
 
 
 def prove(project: Project, files: dict[str, Path], cache: Path) -> None:

@@ -38,11 +38,12 @@ class Ingested(Struct, frozen=True):
     pcm_hash: str
 
 
-def _go_on(_: float) -> bool:
+def going_on(_: float) -> bool:
+    """Nobody asks how far it is: go on."""
     return True
 
 
-def content_hash(path: Path, progress: Progress = _go_on) -> str:
+def content_hash(path: Path, progress: Progress = going_on) -> str:
     """``blake2b:`` and the hash of the file's bytes; raises ``BadSound`` or ``Cancelled``."""
     digest = hashlib.blake2b(digest_size=20)
     buffer = bytearray(HASH_AT_ONCE)
@@ -84,7 +85,7 @@ def seen_hash(path: Path, cache: SoundCache) -> str:
     return content
 
 
-def ingest(path: Path, rate: int, cache: SoundCache, progress: Progress = _go_on) -> Ingested:
+def ingest(path: Path, rate: int, cache: SoundCache, progress: Progress = going_on) -> Ingested:
     """Have ``path`` in the cache at ``rate``, decoding it if it is not there yet.
 
     ``progress`` is told the share done and answers whether to go on. Raises ``BadSound``,
@@ -96,6 +97,18 @@ def ingest(path: Path, rate: int, cache: SoundCache, progress: Progress = _go_on
         # Hashing and writing go on beside decoding and resampling: all four leave the interpreter.
         with ThreadPoolExecutor(1) as thread:
             return _Intake(path, file, rate, cache, progress, _Beside(thread)).take()
+
+
+def take_made(
+    reader: SoundReader, content: str, rate: int, cache: SoundCache, progress: Progress = going_on
+) -> Ingested:
+    """Have what is made here, and read block by block, in the cache under its ``content``.
+
+    Raises ``CannotWrite`` or ``Cancelled``.
+    """
+    intake = _Intake(Path("a sound made here"), reader, rate, cache, progress, _AtOnce())
+    intake.is_known_by(content)
+    return intake.take()
 
 
 class _AtOnce:
@@ -144,6 +157,10 @@ class _Intake:
         self._digest = hashlib.blake2b(np.int64(file.info.rate).tobytes(), digest_size=20)
         self._peaks = PeakGatherer()
 
+    def is_known_by(self, content: str) -> None:
+        """There is no file to be hashed: this is what it is known by."""
+        self._content = content
+
     def take(self) -> Ingested:
         """Decode it while its bytes are hashed, and stop if they turn out to be known."""
         info, channels = self._file.info, min(2, self._file.info.channels)
@@ -166,7 +183,7 @@ class _Intake:
         return self._already or self._noted()
 
     def _hash(self, path: Path) -> None:
-        self._content = content_hash(path, self._heard)
+        self._content = self._content or content_hash(path, self._heard)
 
     def _decode(self, change: RateChange, target: Filling) -> int | None:
         """Decode all of it: how many frames it has; None if it is in the cache already."""

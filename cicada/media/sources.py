@@ -9,11 +9,13 @@ from cicada.core.arrays import Samples
 from cicada.core.lengths import Lengths
 from cicada.core.model import Project
 from cicada.core.needs import Need, parts_of
+from cicada.core.patterns import Pattern
 from cicada.core.timebase import decimal_ratio, round_half_up
 from cicada.core.tone import InMemory, Source, right
-from cicada.errors import BadSound
+from cicada.errors import BadSound, CannotWrite
 from cicada.media.cache import SoundCache
-from cicada.media.ingest import content_hash, ingest
+from cicada.media.ingest import Progress, content_hash, going_on, ingest, take_made
+from cicada.media.made import Made
 from cicada.media.peaks import Peaks, level_lengths
 from cicada.media.playlists import make_playlist, playlist_key
 from cicada.media.resample import AT_ONCE, RateChange
@@ -71,7 +73,9 @@ class SoundSources:
         cache: SoundCache,
         *,
         only_cached: bool = False,
+        progress: Progress = going_on,
     ) -> None:
+        self._progress = progress
         self._sounds = {sound.id: sound for sound in project.sounds}
         self._playlists = {playlist.id: playlist for playlist in project.playlists}
         self._lengths = Lengths(project)
@@ -118,7 +122,8 @@ class SoundSources:
             return next(
                 (why for why in silent.values() if why), "there is no room to put it together"
             )
-        if sound_id not in self._files:
+        sound = self._sounds.get(sound_id)
+        if sound_id not in self._files and (sound is None or sound.making is None):
             return "it has no file; import it again, or remove it"
         return str(self.refused.get(sound_id, "it is not decoded yet"))
 
@@ -179,8 +184,8 @@ class SoundSources:
         sound = self._sounds.get(sound_id)
         if sound is None:
             return None
-        if sound.hash:
-            return self._cache.sound_key(sound.hash, self._rate)
+        if sound.content:
+            return self._cache.sound_key(sound.content, self._rate)
         path = self._file(sound_id)
         if path is None:
             return None
@@ -200,6 +205,8 @@ class SoundSources:
     def _make(self, sound_id: str, key: str) -> Stored | None:
         if sound_id in self._playlists:
             return self._put_together(sound_id, key)
+        if self._sounds[sound_id].making is not None:
+            return self._make_here(sound_id, key)
         path = self._file(sound_id)
         if path is None:
             return None
@@ -217,6 +224,26 @@ class SoundSources:
             )
             return None
         return self._cache.open(key)
+
+    def _make_here(self, sound_id: str, key: str) -> Stored | None:
+        """A sound made here, made anew from how it was made."""
+        sound = self._sounds[sound_id]
+        reader = Made(sound, self._played)
+        try:
+            take_made(reader, sound.content, self._rate, self._cache, self._progress)
+        except (BadSound, CannotWrite) as error:
+            self.refused[sound_id] = BadSound(error.problem, file=sound.label, remedy=error.remedy)
+            return None
+        return self._cache.open(key)
+
+    def _played(self, sound_id: str) -> Samples | None:
+        """A sound that a pattern plays; a pattern plays no patterns."""
+        sound = self._sounds.get(sound_id)
+        if sound is None or isinstance(sound.making, Pattern):
+            return None
+        whole = self.whole(sound_id)
+        length = 0 if whole is None else whole.samples.shape[1]
+        return None if whole is None or not right(whole, 0, length) else whole.samples
 
     def _put_together(self, playlist: str, key: str) -> Stored | None:
         """A playlist made of its sounds, all of which must be there."""

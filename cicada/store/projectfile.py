@@ -15,7 +15,7 @@ from msgspec import Raw, Struct
 from msgspec.structs import replace
 
 from cicada.core.answer_rules import refuse
-from cicada.core.model import VERSION, Project, Run, Scene, is_live
+from cicada.core.model import VERSION, Project, Run, Scene, lowest_version
 from cicada.disk.reading import read_within
 from cicada.disk.why import why
 from cicada.disk.writing import whole_file, write_all
@@ -112,8 +112,13 @@ def loads(data: bytes) -> Project:
 def _validate_as_written(project: Project) -> None:
     validate(project)
     # In memory a project says what it was; only what is written says what it is.
-    if project.version < 2 and is_live(project):
-        refuse("version", "is 1, but there are parts that came with version 2", "write 2")
+    lowest = lowest_version(project)
+    if project.version < lowest:
+        refuse(
+            "version",
+            f"is {project.version}, but there are parts that came with version {lowest}",
+            f"write {lowest}",
+        )
 
 
 def _header(data: bytes) -> _Header | None:
@@ -163,7 +168,7 @@ def _explained(message: str) -> BadProject:
 
 def dumps(project: Project) -> bytes:
     """The project as file text: two-space indent, a keyframe a line, defaults left out."""
-    project = replace(project, version=2 if is_live(project) else 1)
+    project = replace(project, version=lowest_version(project))
     text = [b"{\n  ", b",\n  ".join(_fields(project, skip=(*BEFORE, "sounds", *AFTER, "scenes")))]
     for name in BEFORE:
         _add_list(text, project, name)

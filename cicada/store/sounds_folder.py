@@ -67,7 +67,7 @@ def keep(source: Path, content: str, project_file: Path, progress: Progress = _g
     ``progress`` is told the share done and answers whether to go on. Raises ``CannotWrite``,
     ``BadSound`` if the file is not the one of that hash any more, or ``Cancelled``.
     """
-    folder = _own(sounds_folder(project_file))
+    folder = own_folder(sounds_folder(project_file))
     suffix = source.suffix.lower()
     name = content.removeprefix("blake2b:") + (suffix if _SUFFIX.fullmatch(suffix) else "")
     target = folder / name
@@ -77,7 +77,7 @@ def keep(source: Path, content: str, project_file: Path, progress: Progress = _g
     return f"{folder.name}/{name}"
 
 
-def _own(folder: Path) -> Path:
+def own_folder(folder: Path) -> Path:
     """The sounds folder itself, which must not lead elsewhere: what is there is not ours."""
     if is_link(folder):
         raise CannotWrite(
@@ -171,7 +171,7 @@ def _moved_file(kept: Sound | Take, old_file: Path, new_file: Path) -> str:
         return ""
     if kept.kept == "linked":
         return relative(path, new_file.parent)
-    target = _own(sounds_folder(new_file)) / path.name
+    target = own_folder(sounds_folder(new_file)) / path.name
     # What is kept inside is in the project's own folder, whatever its file says.
     if not is_there(target) and is_file(path) and inside(old_file.parent, path):
         _copy(path, target)

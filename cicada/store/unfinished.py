@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from cicada.core.all_edits import decoded
+from cicada.core.all_edits import applied, decoded
 from cicada.core.digest import Digests
 from cicada.core.history import History
 from cicada.core.model import Project
@@ -106,7 +106,7 @@ def _after(history: History, record: Record) -> History | None:
         return None
     try:
         edit = decoded(bytes(record.edit))
-        made = edit.apply(history.project)
+        made = applied(edit, history.project)
     except Exception:  # noqa: BLE001 - whatever it is that was written, it does not fit
         return None
     return history.done(record.title, made, joined=record.kind == "join")

@@ -3,7 +3,8 @@
 from math import inf
 
 from cicada.core.answer_rules import Names, line, refuse, validate_answers, validate_run
-from cicada.core.model import FORMAT, VERSION, Clip, Hush, Layer, Project, Scene
+from cicada.core.made import LONGEST, made_channels, made_frames, made_seconds
+from cicada.core.model import FORMAT, VERSION, Clip, Hush, Layer, Project, Scene, Sound
 from cicada.core.timebase import MAX_FPS
 
 __all__ = ["validate", "validate_run"]
@@ -35,6 +36,9 @@ def validate(project: Project) -> None:
         places += [f"{name}[{i}]" for i in range(len(group))]
         ids += [each.id for each in group]
     _ids_differ([*(f"sounds[{i}]" for i in range(len(sounds))), *places], sounds + ids)
+    for number, sound in enumerate(project.sounds):
+        if sound.making is not None:
+            _made(sound, f"sounds[{number}]")
     names = Names(project)
     for number, scene in enumerate(project.scenes):
         _scene(project, scene, f"scenes[{number}]", names)
@@ -43,6 +47,20 @@ def validate(project: Project) -> None:
         place = f"styles[{number}]"
         line(style.level_line or (), f"{place}.level_line", 0, 16)
         line(style.pan_line or (), f"{place}.pan_line", -1, 1)
+
+
+def _made(sound: Sound, place: str) -> None:
+    """What says how it was made must be what that comes to."""
+    making = sound.making
+    assert making is not None
+    seconds = made_seconds(making)
+    if seconds > LONGEST:
+        refuse(f"{place}.making", f"comes to {seconds:,.0f} seconds", "make it a day at most")
+    frames, channels = made_frames(making, sound.rate), made_channels(making)
+    if sound.frames != frames:
+        refuse(f"{place}.frames", f"is {sound.frames}, and made so it has {frames}", "write that")
+    if sound.channels != channels:
+        refuse(f"{place}.channels", f"is {sound.channels}, and it has {channels}", "write that")
 
 
 def _ids_differ(places: list[str], ids: list[str]) -> None:

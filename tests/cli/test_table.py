@@ -72,7 +72,7 @@ def arguments(when, folder):
             new.write_text(text.replace("{", '{"colour": 1,', 1))
             return ["check", new]
         case "a project is of a newer version" | "a project is of version 0":
-            number = 3 if "newer" in when else 0
+            number = 4 if "newer" in when else 0
             new.write_text(text.replace('"version": 1', f'"version": {number}'))
             return ["check", new]
         case "a project's links lead in a circle":

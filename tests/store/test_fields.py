@@ -7,7 +7,7 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from cicada.core import answers, model
+from cicada.core import answers, made, model, patterns
 from cicada.core.model import VERSION
 
 DOCS = Path(__file__).parents[2] / "docs" / "format"
@@ -18,6 +18,8 @@ KINDS = (
     answers.Value, answers.Follows, answers.Blend, answers.BlendPart, answers.Pool,
     answers.PoolPart, answers.Playlist, answers.PlaylistPart, answers.Pad, answers.HushDeed,
     answers.Fire, answers.GlideDeed, answers.GoOn, answers.Watch, answers.Zone, answers.Input,
+    made.Silence, made.Tone, made.Noise, made.RoomTone, made.SyncBeep, made.Countdown,
+    patterns.Pattern, patterns.PatternPart, patterns.PlayedSound,
 )  # fmt: skip
 
 WORDS = {"integer": "whole number", "string": "text", "boolean": "true or false"}

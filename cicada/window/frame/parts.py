@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QDialog, QMainWindow, QMenuBar, QSplitter, QVBoxLa
 
 from cicada.media.cache import SoundCache
 from cicada.store.log import Log
+from cicada.store.made_files import with_made_files
 from cicada.window.clip.card import Card
 from cicada.window.clip.chosen_clip import ChosenClip
 from cicada.window.clip.commands import ClipCommands
@@ -112,7 +113,9 @@ class Parts(QMainWindow):
         """What the window knows."""
         self.collecting = Collecting()
         self.notices = Notices()
-        self.document = Document(recovery)
+        self.document = Document(
+            recovery, lambda project, file: with_made_files(project, file, cache)
+        )
         self.session = Session(self.document)
         self.permission = Permission(self.document, recovery.parent / "allowed.json")
         self.presence = Presence(self.document, cache, self.permission)

@@ -94,10 +94,10 @@ class Listening(QObject):
         content = ""
         if isinstance(what, str):
             sound = project.placeable(what)
-            if not isinstance(sound, Sound):
+            if not isinstance(sound, Sound) or sound.making is not None:
                 self._listen_to_made(sound, at)
                 return
-            path, content = self._presence.standing.files.get(what), sound.hash
+            path, content = self._presence.standing.files.get(what), sound.content
             measures = self._measuring.of(sound)
             key = self._cache.sound_key(content or what, project.rate)
             if measures is not None and self._cache.has(key):
@@ -137,8 +137,8 @@ class Listening(QObject):
 
     # -- what is made of sounds ----------------------------------------------------------------
 
-    def _listen_to_made(self, made: Blend | Pool | Playlist, at: float) -> None:
-        """Listen to a playlist, to a blend at the number under the hand, to one of a pool."""
+    def _listen_to_made(self, made: Sound | Blend | Pool | Playlist, at: float) -> None:
+        """Listen to what is made: of a blend at the number under the hand, of a pool to one part."""
         project, heard = self._document.project, made
         self.came_up = ""
         if isinstance(made, Pool):

@@ -153,7 +153,7 @@ class ShelfCommands(QObject):
         if not isinstance(made, Sound):
             self.trying.try_out(sound)
             return
-        content, path = made.hash, self.work.file_of(sound)
+        content, path = made.content, self.work.file_of(sound)
         if path is None or cache.has(cache.sound_key(content, project.rate)):
             self.trying.try_out(sound)
             return

@@ -49,7 +49,7 @@ class Decoding(QObject):
     def look(self) -> None:
         """Have decoded what is not."""
         standing = self._presence.standing
-        hashes = {sound.id: sound.hash for sound in self._document.project.sounds}
+        hashes = {sound.id: sound.content for sound in self._document.project.sounds}
         unready = {(sound, hashes.get(sound, "")) for sound in standing.unready}
         # What was made ready may be gone or damaged again.
         self._given_up &= unready

@@ -1,11 +1,13 @@
 """The open project: its value, where it is saved, what can be undone, and its journal."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 from uuid import uuid4
 
 from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 
+from cicada.core.all_edits import applied
 from cicada.core.editing import Edit
 from cicada.core.history import History
 from cicada.core.model import Project, empty_project
@@ -48,9 +50,17 @@ class Document(QObject):
     saved_state_changed = Signal()
     refused = Signal(str)
 
-    def __init__(self, recovery: Path) -> None:
-        """``recovery`` is the folder for what is not saved yet."""
+    def __init__(
+        self,
+        recovery: Path,
+        with_made_files: Callable[[Project, Path], Project] = lambda project, _: project,
+    ) -> None:
+        """``recovery`` is the folder for what is not saved yet.
+
+        ``with_made_files`` has sounds made here written beside a file, and the project say so.
+        """
         super().__init__()
+        self.with_made_files = with_made_files
         self.recovery = recovery
         self.journals = recovery / "journals"
         self.journal = Journal(self.journals)
@@ -122,7 +132,7 @@ class Document(QObject):
         if self._only_looks():
             return False
         try:
-            project = edit.apply(self.project)
+            project = applied(edit, self.project)
         except CicadaError as error:
             self.refused.emit(str(error))
             return False
@@ -323,7 +333,7 @@ class Document(QObject):
                 "another window works on it", file=str(target), remedy="choose another name"
             )
         before, old = self.file, self.project
-        written = moved(old, before, target)
+        written = self.with_made_files(moved(old, before, target), target)
         data = dumps(written)
         with locked(target.parent, PATIENCE):
             if target == self.path and not replacing and self.changed_on_disk():
@@ -347,7 +357,7 @@ class Document(QObject):
 
     def save_copy(self, path: Path) -> None:
         """Save a copy elsewhere and stay with this file; raises ``CannotWrite``."""
-        save(moved(self.project, self.file, path), path)
+        save(self.with_made_files(moved(self.project, self.file, path), path), path)
 
     def let_go(self) -> None:
         """What was not saved is not wanted."""

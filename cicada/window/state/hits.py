@@ -50,7 +50,7 @@ class Hits(QObject):
         return self._known.get(self._key(sound))
 
     def _key(self, sound: Sound) -> str:
-        return self._cache.sound_key(sound.hash or sound.id, self._document.project.rate)
+        return self._cache.sound_key(sound.content or sound.id, self._document.project.rate)
 
     def _look(self, sound: Sound, key: str) -> None:
         if sound.id in self._presence.missing:

@@ -47,14 +47,14 @@ class Measuring(QObject):
         self.changed.emit()
 
     def _key(self, sound: Sound) -> str:
-        return self._cache.sound_key(sound.hash or sound.id, self._document.project.rate)
+        return self._cache.sound_key(sound.content or sound.id, self._document.project.rate)
 
     def look(self) -> None:
         """See which sounds are to be measured, and begin with it."""
         self._queue = deque(
             sound
             for sound in self._document.project.sounds
-            if sound.hash and self._key(sound) not in self._known
+            if sound.content and self._key(sound) not in self._known
         )
         self._go_on()
 
@@ -84,7 +84,8 @@ class Measuring(QObject):
 
         def done(measures: Measures | None) -> None:
             self._under_way = False
-            self._known[key] = measures
+            if measures is not None or sound.making is None:
+                self._known[key] = measures
             self._news = True
             self._go_on()
 
@@ -95,7 +96,7 @@ class Measuring(QObject):
         self._jobs.run(
             take_measures,
             self._presence.standing.files.get(sound.id),
-            sound.hash,
+            sound.content,
             self._document.project.rate,
             self._cache.folder,
             done=done,

@@ -8,6 +8,7 @@ from typing import NamedTuple
 
 from PySide6.QtCore import QObject, Signal
 
+from cicada.core.all_edits import applied
 from cicada.core.answers import Input
 from cicada.core.checks import Finding, check
 from cicada.core.editing import Edit
@@ -199,7 +200,7 @@ class Planning(QObject):
 
     def edited(self, edit: Edit) -> Project:
         """The document's project with an edit that is not done; raises ``BadEdit``."""
-        return edit.apply(self._document.project)
+        return applied(edit, self._document.project)
 
     def try_out(self, trial: Trial | None, project: Project | None, *, heard: bool) -> None:
         """Plan another project for a while in place of the document's; see ``Trial``."""

@@ -37,7 +37,10 @@ def look(project: Project, file: Path, cache: SoundCache, folders: frozenset[str
         if permits(folders, file, path)
     }
     missing = frozenset(
-        s.id for s in project.sounds if s.id not in files or not is_file(files[s.id])
+        sound.id
+        for sound in project.sounds
+        # What is made here can be made again.
+        if sound.making is None and (sound.id not in files or not is_file(files[sound.id]))
     )
     return Standing(files, missing, frozenset(unready(project, files, cache)))
 

@@ -89,20 +89,20 @@ class Sounds(QObject):
         except KeyError:
             return None
         if isinstance(made, Sound):
-            return made.hash or sound_id, made.frames, project.rate
+            return made.content or sound_id, made.frames, project.rate
         if isinstance(made, Playlist):
-            hashes = " ".join(project.sound(part.sound).hash for part in made.parts)
+            hashes = " ".join(project.sound(part.sound).content for part in made.parts)
             return f"{made.parts!r} {hashes}", length_of(project, sound_id), project.rate
         return None
 
     def _found(self, sound_id: str) -> Peaks | None:
         project = self._document.project
         made = project.placeable(sound_id)
-        if not isinstance(made, Sound) or not made.hash:
+        if not isinstance(made, Sound) or not made.content:
             files = self._presence.standing.files
             return SoundSources(project, files, self.cache, only_cached=True).peaks(sound_id)
         length = resampled_length(made.frames, made.rate, project.rate)
-        return open_peaks(self.cache, self.cache.sound_key(made.hash, project.rate), length)
+        return open_peaks(self.cache, self.cache.sound_key(made.content, project.rate), length)
 
     def refresh(self) -> None:
         """Something has been taken in."""
