@@ -148,8 +148,7 @@ def tempo_steps(scene: Scene, project: Project, ticks: int) -> list[tuple[int, f
     for index, at in enumerate(found):
         gap = found[index + 1] - at if index + 1 < len(found) else 60.0 * base.rate / last
         # Whole beats of one tempo differ by what numbers are rounded to.
-        bpm = round(60.0 * base.rate / gap, 9)
-        bpm = min(1000.0, max(1.0, bpm))
+        bpm = min(1e6, max(0.001, round(60.0 * base.rate / gap, 9)))
         if not steps or steps[-1][1] != bpm:
             steps.append((index * TICKS, bpm))
     return steps

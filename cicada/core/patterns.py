@@ -18,7 +18,8 @@ MOST_TICKS, MOST_NOTES, MOST_PARTS = 10_000 * TICKS, 100_000, 64
 
 Ticks = Annotated[int, Meta(ge=0, le=MOST_TICKS)]
 Pitch = Annotated[float, Meta(ge=0, le=127)]
-Bpm = Annotated[float, Meta(ge=1, le=1000)]
+# Where a scene's tempo gives way to another, a beat of it may be cut very short, or be long.
+Bpm = Annotated[float, Meta(ge=0.001, le=1_000_000)]
 VoiceName = Literal["drums", "struck", "plucked", "blown", "bowed", "sung"]
 Ending = Literal["cut", "ring", "fold"]
 # How long what rings past the end may ring where it is let ring, in seconds.
@@ -130,9 +131,10 @@ class Times:
     def at(self, tick: int) -> float:
         """When a tick is, swing taken into account; changes of tempo begin anew each round."""
         rounds, within = divmod(tick, self._round)
-        return rounds * self._lasts + self._within(self._swung(within))
+        return rounds * self._lasts + self._within(self.swung(within))
 
-    def _swung(self, tick: int) -> float:
+    def swung(self, tick: int) -> float:
+        """A tick of a round where swing moves it to, in ticks."""
         swing, unit = self._pattern.swing, self._pattern.swing_unit
         if swing == 0.5:
             return tick

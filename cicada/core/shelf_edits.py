@@ -22,6 +22,7 @@ from cicada.core.editing import (
 from cicada.core.model import Clip, Hush, Keyframe, Project, Rest, Sound, Take
 from cicada.core.naming import all_ids
 from cicada.core.needs import may_be_part
+from cicada.core.patterns import Pattern
 from cicada.errors import BadEdit
 
 
@@ -199,8 +200,30 @@ class ReplaceSound(Edit, frozen=True, kw_only=True, tag="replace-sound"):
             return keyframe
 
         pads = tuple(_with_deeds(pad, self.sound, self.by) for pad in project.pads)
-        made = self._with_parts(project)
+        made = self._with_parts(self._with_instruments(project))
         return with_keyframes(replace(made, pads=pads), change)
+
+    def _with_instruments(self, project: Project) -> Project:
+        """Patterns that play the one play the other, unless that is a pattern itself."""
+        by = next((sound for sound in project.sounds if sound.id == self.by), None)
+        if by is None or isinstance(by.making, Pattern):
+            return project
+
+        def exchanged(sound: Sound) -> Sound:
+            making = sound.making
+            if not isinstance(making, Pattern):
+                return sound
+            parts = tuple(
+                replace(part, sound=replace(part.sound, sound=self.by))
+                if part.sound is not None and part.sound.sound == self.sound
+                else part
+                for part in making.parts
+            )
+            if parts == making.parts:
+                return sound
+            return replace(sound, making=replace(making, parts=parts))
+
+        return replace(project, sounds=tuple(map(exchanged, project.sounds)))
 
     def _with_parts(self, project: Project) -> Project:
         def exchanged(made: M) -> M:

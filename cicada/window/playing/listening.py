@@ -138,7 +138,7 @@ class Listening(QObject):
     # -- what is made of sounds ----------------------------------------------------------------
 
     def _listen_to_made(self, made: Sound | Blend | Pool | Playlist, at: float) -> None:
-        """Listen to what is made: of a blend at the number under the hand, of a pool to one part."""
+        """Listen to what is made; to a blend at the number under the hand, to one of a pool."""
         project, heard = self._document.project, made
         self.came_up = ""
         if isinstance(made, Pool):
