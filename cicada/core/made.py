@@ -105,7 +105,22 @@ def made_channels(making: Making) -> int:
     return 2 if wide else 1
 
 
-_ENCODER = msgspec.json.Encoder(order="deterministic")
+_ENCODER = msgspec.json.Encoder()
+
+
+def _whole(value: object) -> object:
+    """A making with all of its fields: those at their default are left out by what they are.
+
+    What has travelled between processes has defaults of its own.
+    """
+    if isinstance(value, Part):
+        fields = [_whole(getattr(value, name)) for name in value.__struct_fields__]
+        return [type(value).__name__, *fields]
+    if isinstance(value, tuple) and value and isinstance(value[0], Part):
+        return [_whole(each) for each in value]
+    return value
+
+
 _KNOWN: dict[int, tuple[Making, str]] = {}
 _MOST = 512
 
@@ -115,7 +130,7 @@ def made_key(making: Making) -> str:
     known = _KNOWN.get(id(making))
     if known is not None:
         return known[1]
-    digest = blake2b(_ENCODER.encode((MAKER, making)), digest_size=20).hexdigest()
+    digest = blake2b(_ENCODER.encode((MAKER, _whole(making))), digest_size=20).hexdigest()
     if len(_KNOWN) >= _MOST:
         del _KNOWN[next(iter(_KNOWN))]
     # Kept with its digest, so that its place in memory is not another's meanwhile.

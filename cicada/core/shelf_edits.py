@@ -284,10 +284,17 @@ TAKEN = ("file", "kept", "hash", "pcm_hash", "frames", "rate", "channels", "enco
 
 
 def _taken(sound: Sound, take: Take) -> Sound:
-    """The sound with a take in use; the trims of its clips stay, for they are in seconds."""
+    """The sound with a take in use; the trims of its clips stay, for they are in seconds.
+
+    One that was made here is that no more: what it was stays as a take.
+    """
+    if sound.making is not None and not sound.file:
+        raise BadEdit(
+            f"{sound.label} was made here and is no file yet", remedy="save the project first"
+        )
     kept = tuple(x for x in sound.takes if x is not take)
     taken = {x.name for x in sound.takes}
     number = next(n for n in range(1, len(taken) + 2) if f"take {n}" not in taken)
     before = Take(name=f"take {number}", **{field: getattr(sound, field) for field in TAKEN})
     fields = {field: getattr(take, field) for field in TAKEN}
-    return replace(sound, takes=(*kept, before), **fields)
+    return replace(sound, takes=(*kept, before), making=None, **fields)

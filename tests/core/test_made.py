@@ -1,5 +1,6 @@
 """Sounds made here: how long they are, when a pattern's notes are due, and what they follow."""
 
+import pickle
 from fractions import Fraction
 
 import msgspec
@@ -24,7 +25,7 @@ from cicada.core.made import (
     made_key,
 )
 from cicada.core.made_edits import ChangeMaking, made_sound, tempo_steps
-from cicada.core.model import Sound, empty_project, lowest_version
+from cicada.core.model import Sound, Take, empty_project, lowest_version
 from cicada.core.patterns import (
     RINGS,
     TICKS,
@@ -39,7 +40,7 @@ from cicada.core.patterns import (
     seconds_of,
 )
 from cicada.core.scene_edits import PutTempo, RemoveScene
-from cicada.core.shelf_edits import AddSounds, RemoveSounds, ReplaceSound
+from cicada.core.shelf_edits import AddSounds, AddTake, RemoveSounds, ReplaceSound
 from cicada.core.timebase import parse_fps
 from cicada.errors import BadEdit
 
@@ -128,6 +129,9 @@ def test_equal_makings_are_known_by_the_same_and_others_are_not():
     assert len(set(keys)) == len(tones)
     assert [made_key(Tone(hertz=tone.hertz)) for tone in tones] == keys
     assert made_key(tones[0]) == made_key(tones[0])
+    # What has been in another process is the same, though its defaults are other objects.
+    for making in (Tone(), following(), RoomTone()):
+        assert made_key(pickle.loads(pickle.dumps(making))) == made_key(making)
 
 
 def with_made(making, *sounds, project=None):
@@ -164,6 +168,18 @@ def test_what_is_changed_is_made_anew_and_what_is_not_stays_as_it_was():
 def test_what_could_not_be_in_a_file_is_refused(making, said):
     with pytest.raises(BadEdit, match=said):
         ChangeMaking(sound="m1", making=making).apply(with_made(Tone()))
+
+
+def test_another_take_ends_the_making_and_what_it_was_stays_as_a_take_if_it_is_a_file():
+    project = with_made(Tone())
+    take = AddTake(
+        sound="m1", take=Take(name="sung", file="b.wav", frames=9, rate=RATE, channels=1)
+    )
+    with pytest.raises(BadEdit, match="save the project first"):
+        take.apply(project)
+    saved = replace(project, sounds=(replace(project.sounds[0], file="a.wav"),))
+    sound = take.apply(saved).sounds[0]
+    assert (sound.making, sound.file, sound.takes[0].file) == (None, "b.wav", "a.wav")
 
 
 def test_what_came_from_a_file_is_not_made_otherwise():

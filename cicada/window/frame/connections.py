@@ -95,6 +95,7 @@ def _the_shelf(p: Parts, menus: Menus) -> None:
     p.remote.other.connect(p.pads.told)
     p.making.made.connect(p.lower_half.open_details)
     p.on_shelf.to_be_seen.connect(p.lower_half.show_side)
+    p.on_made.to_be_seen.connect(p.lower_half.show_side)
     p.session.sounds_chosen.connect(lambda: menus.switch(p.on_shelf.possible()))
     details = p.shelf.details
     details.keep_wanted.connect(p.sound_files.keep_or_link)
@@ -103,6 +104,7 @@ def _the_shelf(p: Parts, menus: Menus) -> None:
     details.copy_wanted.connect(p.sound_files.work_on_copy)
     details.take_changed_wanted.connect(p.sound_files.take_changed)
     details.take_wanted.connect(p.sound_files.use_take)
+    details.making_wanted.connect(p.on_made.change)
     details.other_take_wanted.connect(p.sound_files.other_take)
 
 

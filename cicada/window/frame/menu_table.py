@@ -60,7 +60,12 @@ def table(parts: Parts) -> list[Menu]:
             *parts.on_sheet.editing(),
             Inner("What inserted frames move", parts.on_sheet.scopes),
         ]),
-        Menu("&Shelf", parts.on_shelf.entries()),
+        Menu("&Shelf", [
+            *parts.on_shelf.entries(),
+            None,
+            *parts.on_made.entries(),
+            Inner("Make a sound here", parts.on_made.menu),
+        ]),
         Menu("P&lace", [
             *parts.on_sheet.placing(),
             ("make_pad", "Make a pad of what is chosen", "Ctrl+Alt+M", parts.pads_panel.make_pad),

@@ -26,6 +26,7 @@ from cicada.window.frame.going_back import GoingBack
 from cicada.window.frame.lower_half import LowerHalf
 from cicada.window.frame.top import Top
 from cicada.window.frame.trouble import TroubleStrip
+from cicada.window.made.commands import MadeCommands
 from cicada.window.picture.adding import Adding
 from cicada.window.picture.commands import PictureCommands
 from cicada.window.picture.view import PictureView
@@ -264,6 +265,7 @@ class Parts(QMainWindow):
             self.work, notices, self.settings,
         )  # fmt: skip
         self.making = Making(session, self.shelf, asking, notices)
+        self.on_made = MadeCommands(session, self.listening, self.work, asking, notices)
         self.on_shelf = ShelfCommands(
             session, self.shelf, self.imports, self.sound_files, self.making, self.listening,
             self.trying, self.decoding, self.work, asking, notices,
@@ -299,8 +301,8 @@ class Parts(QMainWindow):
         # What waits for a timer, a signal or another program ends with the window.
         for each in (
             self.sound_files, self.comparing, self.deciding, self.on_playing, self.on_picture,
-            self.on_shelf, self.on_sheet, self.on_clip, self.files, self.going_back, self.adding,
-            self.dropped,
+            self.on_shelf, self.on_made, self.on_sheet, self.on_clip, self.files,
+            self.going_back, self.adding, self.dropped,
         ):  # fmt: skip
             each.setParent(self)
 

@@ -85,6 +85,7 @@ class SoundDetails(QFrame):
     take_changed_wanted = Signal()
     take_wanted = Signal(int)
     other_take_wanted = Signal()
+    making_wanted = Signal()
 
     def __init__(
         self,
@@ -205,6 +206,11 @@ class SoundDetails(QFrame):
         self.fresh.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.fresh.clicked.connect(self.take_changed_wanted)
         self._grid.addWidget(self.fresh, 1, 5)
+        self.making = QPushButton("How it is made…")
+        self.making.setToolTip("It was made here, and can be made otherwise (Ctrl+Alt+5)")
+        self.making.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.making.clicked.connect(self.making_wanted)
+        self._grid.addWidget(self.making, 2, 5)
         self._grid.setColumnMinimumWidth(5, 150)
 
     @override
@@ -290,6 +296,8 @@ class SoundDetails(QFrame):
     def _kept_words(self, sound: Sound, *, one: bool) -> str:
         if not one:
             return "linked" if sound.kept == "linked" else "inside the project"
+        if sound.making is not None and not sound.file:
+            return "made here; a file of it is kept inside when the project is saved"
         path = self._presence.standing.files.get(sound.id)
         if sound.id in self._presence.missing or path is None:
             return f"missing; it came from {sound.origin or 'nobody knows where'}"
@@ -326,7 +334,9 @@ class SoundDetails(QFrame):
         self.used.setEnabled(any(uses[sound.id] for sound in sounds))
         self.replace.setEnabled(one is not None and uses[one.id] > 0)
         there = one is not None and one.id not in self._presence.missing
-        self.copy.setEnabled(there)
+        filed = all(sound.making is None or sound.file for sound in sounds)
+        self.copy.setEnabled(there and filed)
+        self.keep.setEnabled(bool(sounds) and filed)
         linked = bool(sounds) and all(sound.kept == "linked" for sound in sounds)
         self.keep.setText("Keep inside…" if linked else "Link…")
         self.keep.setToolTip(
@@ -334,6 +344,7 @@ class SoundDetails(QFrame):
             if linked
             else "Use the file it came from, where it is, and keep none inside"
         )
+        self.making.setVisible(one is not None and one.making is not None)
         self.fresh.setVisible(one is not None and one.id in self._files.changed_sources)
         self.takes.clear()
         if one is not None:

@@ -340,7 +340,8 @@ class Document(QObject):
                 raise ChangedMeanwhile("was changed by another program", file=str(target))
             self.versions.keep_what_is_there(target)
             write_atomically(target, data)
-        self._before = None
+        # What is done from now on is not undone with what is in the file.
+        self._before = self._joined = None
         if target != self.path:
             named = path or target
             self._named = None if named.absolute() == target else named

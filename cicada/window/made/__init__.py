@@ -1,0 +1,1 @@
+"""Sounds made here: the plain ones and patterns, as they are set and written."""
