@@ -1,0 +1,1 @@
+"""The cabinet: folders of sounds of this machine as one collection, across projects."""
