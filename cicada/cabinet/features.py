@@ -4,6 +4,8 @@ Sounds are alike whose numbers are near. Levels are left out, for a quieter copy
 bands are so wide that a small change of pitch stays inside them.
 """
 
+from itertools import pairwise
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -49,11 +51,11 @@ def _middles() -> NDArray[np.float64]:
 
 
 def _bands(mono: NDArray[np.float64], rate: int) -> NDArray[np.float64]:
-    """The power of each band in each moment, shape (BANDS, moments); bands reach into each other."""
+    """The power of each band in each moment, shape (BANDS, moments); bands overlap."""
     padded = np.pad(mono, (0, max(0, _WINDOW - len(mono))))
     starts = np.arange(0, len(padded) - _WINDOW + 1, _WINDOW // 2)
     # However long it is, so many moments tell what it is like.
-    if len(starts) > 400:  # noqa: PLR2004
+    if len(starts) > 400:
         starts = starts[np.linspace(0, len(starts) - 1, 400).astype(int)]
     frames = padded[starts[:, None] + np.arange(_WINDOW)] * np.hanning(_WINDOW)
     power = np.abs(np.fft.rfft(frames, axis=1)) ** 2
@@ -79,10 +81,7 @@ def _decibels(power: NDArray[np.float64]) -> NDArray[np.float64]:
 def _envelope(mono: NDArray[np.float64]) -> NDArray[np.float64]:
     """How loud it is along its length, its loudest being 1."""
     ends = np.linspace(0, len(mono), PLACES + 1).astype(int)
-    levels = [
-        float(np.sqrt(np.mean(mono[a:b] ** 2))) if b > a else 0.0
-        for a, b in zip(ends[:-1], ends[1:], strict=True)
-    ]
+    levels = [float(np.sqrt(np.mean(mono[a:b] ** 2))) if b > a else 0.0 for a, b in pairwise(ends)]
     highest = max(levels) or 1.0
     return np.asarray([(level / highest) ** 0.5 for level in levels])
 

@@ -73,7 +73,7 @@ def measure(samples: Samples, peaks: Samples, rate: int) -> Measures:
         heard_loudness(samples, rate) if loud is None else loud,
         round(head / rate, 4),
         round(tail / rate, 4),
-        _seam(samples, rate),
+        seam(samples, rate),
     )
 
 
@@ -119,7 +119,7 @@ def _silences(samples: Samples, highs: Samples) -> tuple[int, int]:
     return first + int(np.flatnonzero(begun)[0]), tail
 
 
-def _seam(samples: Samples, rate: int) -> Seam:
+def seam(samples: Samples, rate: int) -> Seam:
     """The end against the beginning: a click is a jump well past the steps around it."""
     if not samples.shape[1]:
         return Seam(0.0, 0.0, clicks=False)

@@ -55,9 +55,7 @@ def test_a_row_of_another_pitch_moves_its_notes_and_no_others():
 
 @pytest.mark.parametrize("ending", ["cut", "ring"])
 @pytest.mark.parametrize("frames", [37, 48, 101])
-def test_fitted_it_lasts_so_many_frames_with_its_changes_of_tempo_in_proportion(
-    ending, frames
-):
+def test_fitted_it_lasts_so_many_frames_with_its_changes_of_tempo_in_proportion(ending, frames):
     part = PatternPart(notes=tuple(Note(n * TICKS, 240, 60.0) for n in range(4)))
     steps = (TempoStep(2 * TICKS, 180.0),)
     pattern = Pattern(bpm=90.0, steps=steps, repeats=2, ending=ending, parts=(part,))
