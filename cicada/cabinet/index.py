@@ -5,10 +5,11 @@ was moved, is known already. Tags, notes, terms and stars are of what it holds. 
 writes; others read what is newer than what they have, by the stamp of each row.
 """
 
-import sqlite3
 from collections.abc import Iterable, Iterator
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
+
+from cicada.errors import CicadaError
 
 _SCHEMA = """
 create table if not exists folders (
@@ -104,13 +105,29 @@ class News(NamedTuple):
     folders: list[Folder]
 
 
+class BadIndex(CicadaError):
+    """The cabinet's index cannot be read."""
+
+
 class Index:
     """The database; one writes, any number read."""
 
     def __init__(self, file: Path) -> None:
-        """Raises ``sqlite3.Error`` where there is none and none can be made."""
-        file.parent.mkdir(parents=True, exist_ok=True)
-        self._base = sqlite3.connect(file, timeout=10.0, isolation_level=None)
+        """Raises ``BadIndex`` where there is none and none can be made."""
+        # Loaded by whoever looks at the cabinet, and not as a window begins.
+        import sqlite3
+
+        try:
+            file.parent.mkdir(parents=True, exist_ok=True)
+            self._base: Any = sqlite3.connect(file, timeout=10.0, isolation_level=None)
+            self._begin()
+        except (sqlite3.Error, OSError) as error:
+            raise BadIndex(
+                f"is no index of the cabinet that can be read ({error})", file=str(file),
+                remedy="move it away, and it is made anew",
+            ) from None  # fmt: skip
+
+    def _begin(self) -> None:
         self._base.execute("pragma journal_mode = wal")
         self._base.execute("pragma synchronous = normal")
         self._base.executescript(_SCHEMA)
@@ -160,6 +177,10 @@ class Index:
 
     def set_away(self, folder: int, *, away: bool, device: int = 0) -> None:
         """Its drive is away, or it is there, on a device."""
+        row = self._base.execute("select away from folders where id = ?", (folder,)).fetchone()
+        if row and bool(row[0]) != away:
+            # Whoever reads has to hear of it, though no file is another.
+            self._stamp()
         if away:
             self._base.execute("update folders set away = 1 where id = ?", (folder,))
         else:
@@ -273,10 +294,14 @@ class Index:
 
 
 def news_of(file: Path, stamp: int) -> News:
-    """What an index holds that is newer than a stamp; raises ``sqlite3.Error``."""
+    """What an index holds that is newer than a stamp; raises ``BadIndex``."""
+    import sqlite3
+
     index = Index(file)
     try:
         return index.news(stamp)
+    except sqlite3.Error as error:
+        raise BadIndex(f"cannot be read ({error})", file=str(file)) from None
     finally:
         index.close()
 

@@ -11,7 +11,7 @@ import pytest
 import soundfile
 
 from cicada.cabinet.catalogue import Catalogue
-from cicada.cabinet.index import BROKEN, MEASURED, Content, Index, Own, news_of
+from cicada.cabinet.index import BROKEN, MEASURED, BadIndex, Content, Index, Own, news_of
 from cicada.cabinet.keeper import AddFolder, Keeper, Pause, RemoveFolder, Say
 from cicada.cabinet.measuring import measured
 from cicada.cabinet.process import KeeperProcess
@@ -264,10 +264,8 @@ def test_a_long_sound_is_measured_as_it_would_be_whole(tmp_path):
 
 
 def test_an_index_that_is_no_database_is_said_and_not_written_over(tmp_path):
-    import sqlite3
-
     file = tmp_path / "cabinet.sqlite"
     file.write_bytes(b"something else" * 100)
-    with pytest.raises(sqlite3.Error):
+    with pytest.raises(BadIndex, match="move it away"):
         Index(file)
     assert Path(file).read_bytes().startswith(b"something else")

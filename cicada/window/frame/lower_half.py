@@ -19,6 +19,7 @@ class LowerHalf(QWidget):
         meters: QWidget,
         pads: QWidget,
         record: QWidget,
+        cabinet: QWidget,
     ) -> None:
         super().__init__()
         self.picture, self.card, self.shelf = picture, card, shelf
@@ -35,6 +36,7 @@ class LowerHalf(QWidget):
         self.side.addWidget(meters)
         self.side.addWidget(pads)
         self.side.addWidget(record)
+        self.side.addWidget(cabinet)
         for part in (picture, card, self.side):
             self.parts.addWidget(part)
         self.parts.setSizes([404, 440, 390])
@@ -43,11 +45,12 @@ class LowerHalf(QWidget):
         picture.setMinimumWidth(160)
         column.addWidget(self.parts, 1)
         self._beside = {
-            "Shelf": shelf, "Sounding now": sounding, "Meters": meters, "Pads": pads,
-            "Record": record,
+            "Shelf": shelf, "Cabinet": cabinet, "Sounding now": sounding, "Meters": meters,
+            "Pads": pads, "Record": record,
         }  # fmt: skip
         tips = (
             "The sounds of the project",
+            "The sounds of this machine, in all projects (Shift+Q)",
             "What sounds at the playhead (Ctrl+4)",
             "Loudness and peaks of what is heard (Ctrl+9)",
             "What the audience presses, and the values that answer (Ctrl+0)",

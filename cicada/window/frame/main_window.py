@@ -10,6 +10,7 @@ from typing_extensions import override
 
 from cicada.media.cache import SoundCache
 from cicada.playback.recorder_process import RecorderProcess
+from cicada.window.cabinet.cabinet import KeeperLink
 from cicada.window.drawing import theme
 from cicada.window.frame.connections import connect
 from cicada.window.frame.menu_table import OF_THE_SHEET, table
@@ -22,6 +23,13 @@ from cicada.window.widgets.drag import let_files_in, take_files
 from cicada.window.widgets.enter import EnterPresses
 
 
+def _keeper(file: Path, starter: Path) -> KeeperLink:
+    """The keeper of the cabinet; what it needs is loaded when somebody looks at that."""
+    from cicada.cabinet.process import KeeperProcess
+
+    return KeeperProcess(file, starter)
+
+
 class MainWindow(Parts):
     """One project in one window."""
 
@@ -32,8 +40,11 @@ class MainWindow(Parts):
         make_player: PlayerMaker,
         settings: QSettings,
         make_recorder: Callable[[], RecorderLink] = RecorderProcess,
+        make_keeper: Callable[[Path, Path], KeeperLink] | None = None,
     ) -> None:
-        super().__init__(cache, recovery, make_player, settings, make_recorder)
+        super().__init__(
+            cache, recovery, make_player, settings, make_recorder, make_keeper or _keeper
+        )
         self.menus = Menus(self, self.document)
         self.menus.fill(self.menu_bar, table(self), OF_THE_SHEET, (self.sheet, self.picture))
         self.setAcceptDrops(True)
@@ -121,7 +132,7 @@ class MainWindow(Parts):
         """End all that runs beside the window."""
         self.on_picture.close_window()
         for part in (
-            self.imports, self.recording, self.decoding, self.remote, self.transport,
+            self.imports, self.cabinet, self.recording, self.decoding, self.remote, self.transport,
             self.metering, self.mix_row, self.clipboard, self.jobs, self.drawing_time, self.ways,
             self.planning, self.presence, self.elsewhere, self.frames, self.document,
             self.collecting,

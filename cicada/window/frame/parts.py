@@ -9,6 +9,8 @@ from PySide6.QtWidgets import QDialog, QMainWindow, QMenuBar, QSplitter, QVBoxLa
 from cicada.media.cache import SoundCache
 from cicada.store.log import Log
 from cicada.store.made_files import with_made_files
+from cicada.window.cabinet.cabinet import Cabinet, KeeperLink
+from cicada.window.cabinet.panel import CabinetPanel
 from cicada.window.clip.card import Card
 from cicada.window.clip.chosen_clip import ChosenClip
 from cicada.window.clip.commands import ClipCommands
@@ -100,12 +102,13 @@ class Parts(QMainWindow):
         make_player: PlayerMaker,
         settings: QSettings,
         make_recorder: Callable[[], RecorderLink],
+        make_keeper: Callable[[Path, Path], KeeperLink],
     ) -> None:
         super().__init__()
         self.settings = settings
         self._know(cache, recovery)
         self._play(make_player, cache)
-        self._record(recovery.parent / "recordings", make_recorder)
+        self._record(recovery.parent / "recordings", make_recorder, make_keeper)
         self._show(cache)
         self._do()
         self._lay_out()
@@ -158,12 +161,18 @@ class Parts(QMainWindow):
         )  # fmt: skip
         self.trying = Trying(self.session, self.planning, self.transport, self.notices)
 
-    def _record(self, folder: Path, make_recorder: Callable[[], RecorderLink]) -> None:
-        """What records."""
+    def _record(
+        self,
+        folder: Path,
+        make_recorder: Callable[[], RecorderLink],
+        make_keeper: Callable[[Path, Path], KeeperLink],
+    ) -> None:
+        """What records, and what is collected across projects."""
         self.recording = Recording(
             self.session, self.conditions, self.transport, self.work, self.notices,
             self.settings, folder, make_recorder,
         )  # fmt: skip
+        self.cabinet = Cabinet(self.transport, self.jobs, folder.parent, make_keeper)
         self.left_over = LeftOver(self.document, self.work, self.asking, self.notices, folder)
 
     def record_now(self) -> None:
@@ -220,6 +229,14 @@ class Parts(QMainWindow):
         self.record_panel = RecordPanel(
             self.session, self.conditions, self.recording, self.listening, self.asking
         )
+        self.imports = ImportCommands(
+            self.session, self.shelf, self.sounds, self.listening, self.arranging, self.decoding,
+            self.work, self.notices, self.settings,
+        )  # fmt: skip
+        self.cabinet_panel = CabinetPanel(
+            self.session, self.cabinet, self.listening, self.trying, self.imports, self.work,
+            self.asking, self.notices,
+        )  # fmt: skip
         self.menu_bar = QMenuBar()
         self.top = Top(self.session, self.planning, self.menu_bar, self.scenes)
         self.lower_half = LowerHalf(
@@ -231,6 +248,7 @@ class Parts(QMainWindow):
             self.meters,
             self.pads_panel,
             self.record_panel,
+            self.cabinet_panel,
         )
         self.foot = Foot(self.document, self.lower_half.buttons)
         self.trouble = TroubleStrip(self.log)
@@ -259,10 +277,6 @@ class Parts(QMainWindow):
         self.on_clip = ClipCommands(
             self.chosen_clip, self.comparing, self.deciding, self.card, self.sounds, self.hits,
             self.clipboard, self.transport, self.work, asking,
-        )  # fmt: skip
-        self.imports = ImportCommands(
-            session, self.shelf, self.sounds, self.listening, self.arranging, self.decoding,
-            self.work, notices, self.settings,
         )  # fmt: skip
         self.making = Making(session, self.shelf, asking, notices)
         self.on_made = MadeCommands(session, self.listening, self.work, asking, notices)

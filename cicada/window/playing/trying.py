@@ -1,9 +1,13 @@
 """Trying a sound out against the picture, as the chosen layer would play it, without placing it."""
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QObject, Signal
 
-from cicada.core.editing import Cell
+from cicada.core.editing import Cell, Edit, Several
 from cicada.core.keyframe_edits import PlaceClip
+from cicada.core.model import Sound
+from cicada.core.shelf_edits import AddSounds
 from cicada.window.playing.transport import Transport
 from cicada.window.state.notices import Notices
 from cicada.window.state.planning import Planning
@@ -27,12 +31,16 @@ class Trying(QObject):
         self._trial = planning.trial()
         self.sound: str | None = None
         self.cell: Cell | None = None
+        # What places it, where it is not on the shelf.
+        self.placing: Callable[[], None] | None = None
         self._playing = False
         planning.planned.connect(self._planned)
         planning.trial_changed.connect(self._keep_up)
         transport.state_changed.connect(self._follow)
 
-    def try_out(self, sound: str) -> None:
+    def try_out(
+        self, sound: str, fresh: Sound | None = None, placing: Callable[[], None] | None = None
+    ) -> None:
         """Hear a sound from the playhead on, on the chosen layer or else the first."""
         layers = [layer.id for layer in self._session.scene.layers]
         if not layers:
@@ -42,17 +50,24 @@ class Trying(QObject):
         layer = cell.layer if cell is not None and cell.layer in layers else layers[0]
         frame = self.cell.frame if self.cell is not None else self._session.playhead
         self._playing = False
-        edit = PlaceClip(layer=layer, frame=frame, sound=sound)
+        edit: Edit = PlaceClip(layer=layer, frame=frame, sound=sound)
+        if fresh is not None:
+            edit = Several(named="try", edits=(AddSounds(sounds=(fresh,)), edit))
         if not self._trial.attempt(lambda: edit, heard=True):
             return
-        self.sound, self.cell = sound, Cell(layer, frame)
+        self.sound, self.cell, self.placing = sound, Cell(layer, frame), placing
         project, where = self._session.document.project, self._session.scene.layer(layer).label
+        label = fresh.label if fresh is not None else project.placeable(sound).label
         self._notices.say(
-            f"Trying {project.placeable(sound).label} on {where}, frame {project.shown(frame)}: "
+            f"Trying {label} on {where}, frame {project.shown(frame)}: "
             "P places it, Esc lets it go.",
             lasting=True,
         )
         self.changed.emit()
+
+    def try_out_new(self, fresh: Sound, placing: Callable[[], None]) -> None:
+        """Hear a sound that is not on the shelf; ``placing`` puts it there and places it."""
+        self.try_out(fresh.id, fresh, placing)
 
     def place(self) -> Cell | None:
         """Stop trying because it is about to be placed: the cell, while the film plays on."""

@@ -161,6 +161,9 @@ class SheetCommands(QObject):
     def place_here(self) -> None:
         """Put the sound chosen on the shelf on the chosen cell, or where it is tried out."""
         cell, sound = self.session.place(), self.session.sound
+        if self.trying.sound is not None and self.trying.placing is not None:
+            self.trying.placing()
+            return
         if self.trying.sound is not None:
             sound, cell = self.trying.sound, self.trying.place()
         if cell is None or sound is None:

@@ -1,11 +1,13 @@
 """Bringing sounds in: asked for, dropped or pasted."""
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QApplication, QDialog
 
 from cicada.core.editing import Cell
+from cicada.core.model import Sound
 from cicada.window.playing.listening import Listening
 from cicada.window.shelf.entry import Kept
 from cicada.window.shelf.importing import Importing
@@ -39,6 +41,8 @@ class ImportCommands:
         self.settings = settings
         self.importing: Importing | None = None
         self.summary: QDialog | None = None
+        # What is known of a sound elsewhere goes onto the shelf with it.
+        self.with_what_is_known: Callable[[Sound], Sound] = lambda sound: sound
 
     @property
     def under_way(self) -> bool:
@@ -66,8 +70,9 @@ class ImportCommands:
             self.notices.say("One import is under way; wait for it or stop it.")
             return
         self.importing = Importing(
-            self.session, self.arranging, self.decoding, self.work, paths, place_at, kept
-        )
+            self.session, self.arranging, self.decoding, self.work, paths, place_at, kept,
+            self.with_what_is_known,
+        )  # fmt: skip
         self.importing.setParent(self.shelf)
         self.importing.shelved.connect(self.sounds.refresh)
         self.importing.over.connect(self._imported)

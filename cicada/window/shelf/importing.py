@@ -1,7 +1,7 @@
 """Taking sound files in from the window, several at a time, beside it."""
 
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -55,9 +55,11 @@ class Importing(QObject):
         paths: Sequence[Path],
         place_at: Cell | None = None,
         kept: Kept = "size",
+        with_what_is_known: Callable[[Sound], Sound] = lambda sound: sound,
     ) -> None:
         """The first of the files that comes in is put on ``place_at``, if given."""
         super().__init__()
+        self._with_what_is_known = with_what_is_known
         self._session, self.document, self._arranging = session, session.document, arranging
         self._decoding, self._jobs, self._cache = decoding, work.jobs, work.cache.folder
         self.place_at, self.kept = place_at, kept
@@ -272,7 +274,7 @@ class Importing(QObject):
             return
         entry.alike = alike
         entry.state, entry.sound = "in", sound.id
-        self._ready.append((sound, self.document.file))
+        self._ready.append((self._with_what_is_known(sound), self.document.file))
         if not self._timer.isActive():
             self._timer.start()
         self._bytes += 4 * sound.channels * sound.frames
