@@ -20,15 +20,15 @@ from PySide6.QtWidgets import QDialog
 from cicada.core.answer_edits import PutPool
 from cicada.core.editing import Cell, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
+from cicada.core.patterns import Note, Pattern, PatternPart
 from cicada.core.picture_edits import ChangePart
-from cicada.core.scene_edits import ChangeScene, PutTempo
+from cicada.core.scene_edits import ChangeScene
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.window.app import make_application
-from cicada.window.frame.frame_rate_dialog import FrameRateDialog
 from cicada.window.frame.main_window import MainWindow
-from cicada.window.sheet.beats_dialog import BeatsDialog
+from cicada.window.made.pattern_dialog import PatternDialog
 from cicada.window.sheet.drift_list import DriftList
 from cicada.window.words.draw_times import draw_time_of
 
@@ -38,6 +38,21 @@ BOARDS = (
     ("night_0170", "rain"), ("dawn_0040", "all's well"),
 )  # fmt: skip
 TARGET = Path("docs/screenshots")
+# Three parts, of which the last does not come out even with the others.
+PATTERN = Pattern(
+    bpm=100.0, repeats=2,
+    parts=(
+        PatternPart(name="Kit", voice="drums", notes=(
+            *(Note(480 * n, 240, 42.0, 0.5) for n in range(8)), Note(0, 240, 36.0),
+            Note(960, 240, 38.0), Note(1920, 240, 36.0), Note(2400, 240, 36.0, 1.0),
+            Note(2880, 240, 38.0))),
+        PatternPart(name="Strings", voice="plucked", notes=(
+            Note(0, 480, 60.0), Note(960, 480, 64.0), Note(1920, 240, 67.0, 1.0),
+            Note(2160, 720, 69.0, 0.4))),
+        PatternPart(name="Bars", voice="struck", length=2880, notes=(
+            Note(0, 480, 72.0), Note(960, 480, 76.0), Note(1920, 480, 79.0))),
+    ),
+)  # fmt: skip
 # A bell that swells and travels, for the picture of an opened clip.
 SHAPED: dict[str, Value] = {
     "level_line": ((0.0, 0.5, "smooth"), (0.7, 1.2), (1.6, 0.7), (2.2, 0.9)),
@@ -107,47 +122,19 @@ def main() -> None:
         window.shelf.order.activated.emit(0)
         settle()
         window.grab().save(str(TARGET / "shelf.png"))
-        imports = window.imports
-        imports.import_files([collected(Path(name) / "collected", project)])
-        while imports.under_way:
-            app.processEvents()
-        settle()
-        imports.show_summary()
-        settle()
-        assert imports.summary is not None
-        imports.summary.grab().save(str(TARGET / "import-summary.png"))
-        imports.summary.close()
         picture_window(window, settle)
         what_answers(window, settle)
+        of_ones_own(window, settle, app.processEvents, Path(name))
         animatic(window, settle, project)
         window.shut_down()
         window.deleteLater()
         app.processEvents()
 
 
-def collected(folder: Path, project: Path) -> Path:
-    """A folder as people have them: new sounds, old ones under other names, and no sounds."""
-    folder.mkdir()
-    kept = sorted((project.parent / "harbour.sounds").iterdir())
-    shutil.copy(kept[0], folder / f"found on an old disk{kept[0].suffix}")
-    plain = next(path for path in kept[1:] if soundfile.info(path).subtype == "PCM_16")
-    samples, rate = soundfile.read(plain, dtype="int16")
-    other = ".flac" if plain.suffix == ".wav" else ".wav"
-    soundfile.write(folder / f"export of last week{other}", samples, rate)
-    noise = np.random.default_rng(3)
-    for number, name in enumerate(("rope on the pier 01", "rope on the pier 02", "oar", "chain")):
-        seconds = np.arange(int(44100 * (0.5 + 0.2 * number))) / 44100
-        creak = np.exp(-4 * seconds) * noise.standard_normal(len(seconds)) * 0.3
-        soundfile.write(folder / f"{name}.wav", creak, 44100 if number % 2 else 96000)
-    (folder / "harbour notes.wav").write_text("record the gulls again on Tuesday")
-    (folder / "take 7.mp3").write_bytes(b"")
-    return folder
-
-
 def against_the_frame_rate(
     window: MainWindow, settle: Callable[[], None], go_on: Callable[[], None]
 ) -> None:
-    """On a slow machine: three ways and drift; then beats, another rate, and meters by night."""
+    """On a slow machine: three ways and drift; then meters by night."""
 
     def wait(seconds: float) -> None:
         until = time.monotonic() + seconds
@@ -174,23 +161,6 @@ def against_the_frame_rate(
     drift.grab().save(str(TARGET / "drift.png"))
     drift.close()
     window.conditions.draw_in(0.0)
-    window.session.show_scene("sc2")
-    window.document.do(PutTempo(scene="sc2", frame=0, bpm=110.0))
-    window.menus.do("beats")
-    wait(0.3)
-    beats = window.findChild(BeatsDialog)
-    assert beats is not None
-    beats.grab().save(str(TARGET / "beats.png"))
-    beats.close()
-    window.menus.do("undo")
-    settle()
-    rate = FrameRateDialog(window, window.planning, window.sheet, "sc2")
-    rate.offer((25, 1))
-    rate.show()
-    wait(1.0)
-    rate.grab().save(str(TARGET / "frame-rate.png"))
-    rate.end()
-    rate.close()
     window.switch_night()
     window.lower_half.show_beside(window.meters)
     window.conditions.wait_at_points(on=False)
@@ -302,6 +272,51 @@ def what_answers(window: MainWindow, settle: Callable[[], None]) -> None:
     document.undo()
     window.conditions.keep_presses(on=False)
     window.lower_half.show_beside(window.shelf)
+    settle()
+
+
+def of_ones_own(
+    window: MainWindow, settle: Callable[[], None], go_on: Callable[[], None], folder: Path
+) -> None:
+    """A voice recorded against the picture, the cabinet, a pattern."""
+
+    def wait(seconds: float) -> None:
+        until = time.monotonic() + seconds
+        while time.monotonic() < until:
+            go_on()
+
+    seconds = np.arange(8 * 48_000) / 48_000
+    voice = 0.3 * np.sin(2 * np.pi * 170 * seconds) * np.sin(2 * np.pi * 0.8 * seconds) ** 2
+    soundfile.write(folder / "Microphone.wav", voice, 48_000, subtype="PCM_24")
+    window.session.show_scene("sc2")
+    window.session.move_playhead(60)
+    window.session.spot = Cell("l4", 60)
+    window.session.cell_changed.emit()
+    window.lower_half.show_beside(window.record_panel)
+    window.recording.choose_file(folder / "Microphone.wav")
+    wait(2.0)
+    window.recording.set_option("count_in", "")
+    window.recording.record()
+    wait(2.0)
+    window.grab().save(str(TARGET / "recording.png"))
+    window.recording.stop()
+    wait(2.0)
+    settle()
+    window.document.undo()
+    window.lower_half.show_beside(window.cabinet_panel)
+    wait(12.0)
+    window.cabinet_panel.search.setText("stereo > 1 s")
+    wait(0.5)
+    window.cabinet_panel.list.choose(1)
+    window.grab().save(str(TARGET / "cabinet.png"))
+    window.lower_half.show_beside(window.shelf)
+    window.on_made.make(PATTERN)
+    wait(0.5)
+    dialog = window.findChild(PatternDialog)
+    assert dialog is not None
+    dialog.grab().save(str(TARGET / "pattern.png"))
+    dialog.close()
+    window.document.undo()
     settle()
 
 

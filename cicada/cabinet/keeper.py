@@ -219,13 +219,12 @@ def _files(root: Path) -> Iterator[Seen]:
                 if entry.name.startswith(".") or not _is_text(place):
                     continue
                 with suppress(OSError):
-                    if entry.is_dir(follow_symlinks=False):
+                    state = entry.stat(follow_symlinks=False)
+                    if stat.S_ISDIR(state.st_mode):
                         left.append(place)
-                    elif is_sound_name(entry.name):
-                        state = entry.stat(follow_symlinks=False)
-                        if stat.S_ISREG(state.st_mode):
-                            yield Seen(place, state.st_size, state.st_mtime_ns,
-                                       state.st_ctime_ns, state.st_ino)  # fmt: skip
+                    elif stat.S_ISREG(state.st_mode) and is_sound_name(entry.name):
+                        yield Seen(place, state.st_size, state.st_mtime_ns,
+                                   state.st_ctime_ns, state.st_ino)  # fmt: skip
 
 
 def _is_text(name: str) -> bool:

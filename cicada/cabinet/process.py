@@ -19,6 +19,7 @@ from typing_extensions import override
 
 from cicada.cabinet.index import Index
 from cicada.cabinet.keeper import Keeper, Leave, Progress, Told
+from cicada.disk.paths import is_folder
 from cicada.media.parent import end_with_window, start_alone
 
 _ENCODER = msgspec.msgpack.Encoder()
@@ -48,7 +49,7 @@ def run_keeper(pipe: Connection, file: Path, starter: Path | None) -> None:
             pipe.send_bytes(_ENCODER.encode(progress))
 
     keeper = Keeper(index, tell, time.monotonic, watching.watch)
-    if starter is not None and starter.is_dir():
+    if starter is not None and is_folder(starter):
         index.add_folder(str(starter))
         keeper.changed(str(starter))
     while keeper.running:

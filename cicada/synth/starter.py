@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 import soundfile
 
+from cicada.disk.paths import is_there
 from cicada.disk.writing import whole_file
 from cicada.synth.instruments import note as played
 from cicada.synth.plain import Real, one_pole
@@ -231,7 +232,7 @@ def make_starter(folder: Path) -> None:
     """Make the collection in a folder, each sound that is not there; raises ``OSError``."""
     for starter in COLLECTION:
         path = folder / starter.category / f"{starter.name}.flac"
-        if path.exists():
+        if is_there(path):
             continue
         path.parent.mkdir(parents=True, exist_ok=True)
         with whole_file(path) as made:

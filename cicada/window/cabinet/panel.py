@@ -40,8 +40,8 @@ from cicada.window.widgets.rows import soft
 from cicada.window.widgets.search_field import SearchField
 from cicada.window.words.cabinet import HINT, progress_text
 
-# Pixels across from which on there is room for what is said of sounds.
-ROOMY = 560
+# Pixels across from which on there is room for what is said of sounds, and at least.
+ROOMY, LEAST = 560, 336
 
 
 class CabinetPanel(QFrame):
@@ -60,6 +60,8 @@ class CabinetPanel(QFrame):
     ) -> None:
         super().__init__()
         self.setObjectName("card")
+        # The window promises how small it becomes; the rows do with less.
+        self.setMinimumWidth(LEAST)
         self._session, self._cabinet, self._listening = session, cabinet, listening
         self._trying, self._imports, self._work = trying, imports, work
         self._asking, self._notices = asking, notices
@@ -131,7 +133,7 @@ class CabinetPanel(QFrame):
         self.try_here = self._button("Try", "Hear it against the picture, unplaced", self.try_out)
         self.put = self._button("Place", "Place it where the next keyframe goes (Shift+Enter)",
                                 self.place)  # fmt: skip
-        self.keep = self._button("Onto the shelf", "Put what is chosen on the shelf", self.shelve)
+        self.keep = self._button("To the shelf", "Put what is chosen on the shelf", self.shelve)
         self.like = self._button("Like this", "Sounds that are like this one", self.find_like)
         for button in (self.try_here, self.put, self.keep, self.like):
             row.addWidget(button)

@@ -45,7 +45,7 @@ class LowerHalf(QWidget):
         picture.setMinimumWidth(160)
         column.addWidget(self.parts, 1)
         self._beside = {
-            "Shelf": shelf, "Cabinet": cabinet, "Sounding now": sounding, "Meters": meters,
+            "Shelf": shelf, "Cabinet": cabinet, "Sounding": sounding, "Meters": meters,
             "Pads": pads, "Record": record,
         }  # fmt: skip
         tips = (
