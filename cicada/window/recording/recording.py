@@ -324,7 +324,9 @@ class Recording(QObject):
 
     @property
     def target(self) -> Cell:
-        """The layer that is chosen, and the frame a take would begin on."""
+        """The layer that is chosen, and the frame a take would begin on, or has begun on."""
+        if self._under is not None:
+            return Cell(self._under.layer, self._under.frame)
         place, frame = self._session.place(), self._session.playhead
         marked = self._conditions.range
         if self.rounds and marked is not None:
