@@ -4,7 +4,17 @@ import sys
 from itertools import chain
 from pathlib import Path
 
-from benchmarks import cache, core, importing, journal, playing, pressing, shelf, window
+from benchmarks import (
+    cache,
+    core,
+    importing,
+    journal,
+    of_ones_own,
+    playing,
+    pressing,
+    shelf,
+    window,
+)
 from benchmarks.runner import report
 
 if __name__ == "__main__":
@@ -18,6 +28,7 @@ if __name__ == "__main__":
         shelf.figures(),
         playing.figures(),
         pressing.figures(),
+        of_ones_own.figures(),
     )
     over = report(everything, Path("build/bench.json"))
     print("all within their targets" if not over else f"{over} over their targets")

@@ -4,7 +4,9 @@ Sounds are alike whose numbers are near. Levels are left out, for a quieter copy
 bands are so wide that a small change of pitch stays inside them.
 """
 
+from functools import cache
 from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,19 +18,26 @@ Vector = NDArray[np.float32]
 _LOW, _HIGH, BANDS, PLACES = 60.0, 16_000.0, 28, 16
 SIZE = 3 * BANDS + PLACES + 3
 _WINDOW, _FLOOR = 2048, 1e-7
-# Seconds of a long sound that are looked at.
-LOOKED_AT = 20.0
+# Seconds of a long sound that are looked at, and moments of these.
+LOOKED_AT, _MOMENTS = 20.0, 160
 # How much each kind of number counts: spectrum, its change, its beginning, envelope, length,
 # middle, noisiness; found on families of sounds other than those of the tests.
 _WEIGHTS = (0.27, 0.55, 1.03, 0.53, 1.29, 0.34, 0.45)
 
 
-def features(samples: Samples, rate: int) -> Vector:
-    """The numbers of a sound, shape (SIZE,); ``samples`` are of shape (channels, n)."""
+class Likeness(NamedTuple):
+    """What a sound is like, shape (SIZE,), and the middle of its spectrum in Hz (0: silence)."""
+
+    numbers: Vector
+    brightness: float
+
+
+def likeness(samples: Samples, rate: int) -> Likeness:
+    """What a sound is like; ``samples`` are of shape (channels, n)."""
     mono = samples[:, : round(LOOKED_AT * rate)].mean(axis=0, dtype=np.float64)
     heard = np.flatnonzero(np.abs(mono) > np.abs(mono).max(initial=0.0) * 0.01)
     if not len(heard):
-        return np.zeros(SIZE, np.float32)
+        return Likeness(np.zeros(SIZE, np.float32), 0.0)
     mono = mono[heard[0] : heard[-1] + 1]
     levels = _bands(mono, rate)
     power = levels.sum(axis=0)
@@ -39,11 +48,16 @@ def features(samples: Samples, rate: int) -> Vector:
     envelope = _envelope(mono)
     hertz = _middles()
     total = levels.sum(axis=1)
-    centre = float((np.log2(hertz) * total).sum() / total.sum()) if total.sum() else 0.0
+    centre = float((np.log2(hertz) * total).sum() / total.sum())
     length, noisy = 4 * np.log2(len(mono) / rate + 0.02), 4 * _noisiness(levels[:, loud])
     parts = (shape, 10 * spread, first, 20 * envelope, [length], [4 * centre], [noisy])
     weighted = [w * np.asarray(part) for w, part in zip(_WEIGHTS, parts, strict=True)]
-    return np.concatenate(weighted).astype(np.float32)
+    return Likeness(np.concatenate(weighted).astype(np.float32), float(2**centre))
+
+
+def features(samples: Samples, rate: int) -> Vector:
+    """The numbers of a sound alone."""
+    return likeness(samples, rate).numbers
 
 
 def _middles() -> NDArray[np.float64]:
@@ -57,11 +71,18 @@ def _bands(mono: NDArray[np.float64], rate: int) -> NDArray[np.float64]:
     # However long it is, so many moments tell what it is like.
     if len(starts) > 400:
         starts = starts[np.linspace(0, len(starts) - 1, 400).astype(int)]
-    frames = padded[starts[:, None] + np.arange(_WINDOW)] * np.hanning(_WINDOW)
-    power = np.abs(np.fft.rfft(frames, axis=1)) ** 2
-    return np.asarray((power @ _triangles(rate)).T)
+    frames = (padded[starts[:, None] + np.arange(_WINDOW)] * _window()).astype(np.float32)
+    spectrum = np.fft.rfft(frames, axis=1)
+    power = spectrum.real**2 + spectrum.imag**2
+    return np.asarray((power.astype(np.float64) @ _triangles(rate)).T)
 
 
+@cache
+def _window() -> NDArray[np.float64]:
+    return np.hanning(_WINDOW)
+
+
+@cache
 def _triangles(rate: int) -> NDArray[np.float64]:
     """How much each bin counts in each band: all, in its middle, and nothing two bands away."""
     hertz = np.fft.rfftfreq(_WINDOW, 1 / rate)
@@ -90,15 +111,6 @@ def _noisiness(levels: NDArray[np.float64]) -> float:
     """How even its spectrum is: 0 for one tone, 1 for white noise."""
     mean = levels.mean(axis=1) + 1e-20
     return float(np.exp(np.log(mean).mean()) / mean.mean())
-
-
-def brightness(samples: Samples, rate: int) -> float:
-    """The middle of its spectrum, in Hz; 0 for silence."""
-    mono = samples[:, : round(LOOKED_AT * rate)].mean(axis=0, dtype=np.float64)
-    total = _bands(mono, rate).sum(axis=1)
-    if not total.sum():
-        return 0.0
-    return float(2 ** ((np.log2(_middles()) * total).sum() / total.sum()))
 
 
 def nearest(vectors: Vector, wanted: Vector, count: int) -> NDArray[np.intp]:

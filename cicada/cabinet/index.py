@@ -28,6 +28,7 @@ create table if not exists contents (
   loudness real, peak real, brightness real, loops integer, picture blob, features blob,
   stamp integer not null);
 create index if not exists contents_by_stamp on contents (stamp);
+create index if not exists contents_by_state on contents (state);
 create table if not exists own (
   hash text primary key, tags text not null default '', note text not null default '',
   terms text not null default '', star integer not null default 0, stamp integer not null);
@@ -220,8 +221,8 @@ class Index:
     def unhashed(self, most: int) -> list[tuple[int, int, str]]:
         """Files whose content is not known yet: id, folder, place."""
         rows = self._base.execute(
-            "select files.id, folder, place from files join folders on folders.id = folder"
-            " where hash = '' and not gone and not away order by files.id limit ?",
+            "select id, folder, place from files indexed by files_by_hash where hash = ''"
+            " and not gone and folder in (select id from folders where not away) limit ?",
             (most,),
         )
         return [tuple(row) for row in rows]
@@ -243,12 +244,14 @@ class Index:
     def unmeasured(self, most: int) -> list[tuple[str, int, str]]:
         """What is not measured yet, each with a file that holds it: hash, folder, place."""
         rows = self._base.execute(
-            "select contents.hash, folder, place from contents"
-            " join files on files.hash = contents.hash join folders on folders.id = folder"
-            " where state = ? and not gone and not away group by contents.hash limit ?",
+            "select contents.hash, folder, place"
+            " from contents indexed by contents_by_state cross join files indexed by files_by_hash"
+            " on files.hash = contents.hash where state = ?"
+            " and not gone and folder in (select id from folders where not away) limit ?",
             (NEW, most),
         )
-        return [tuple(row) for row in rows]
+        # What several files hold is measured once.
+        return list({row[0]: tuple(row) for row in rows}.values())
 
     def set_contents(self, found: Iterable[Content]) -> None:
         """What was measured."""
@@ -267,13 +270,16 @@ class Index:
     # -- reading -------------------------------------------------------------------------------
 
     def counts(self) -> tuple[int, int, int]:
-        """How many files there are, how many without a hash, how many not measured."""
-        row = self._base.execute(
-            "select count(*), sum(files.hash = ''), sum(contents.state = ?)"
-            " from files left join contents on contents.hash = files.hash where not gone",
-            (NEW,),
-        ).fetchone()
-        return int(row[0]), int(row[1] or 0), int(row[2] or 0)
+        """How many files there are, how many without a hash, how many contents not measured."""
+        ask = self._base.execute
+        (files,) = ask("select count(*) from files where not gone").fetchone()
+        (unread,) = ask("select count(*) from files where hash = '' and not gone").fetchone()
+        (new,) = ask("select count(*) from contents where state = ?", (NEW,)).fetchone()
+        return int(files), int(unread), int(new)
+
+    def stamp(self) -> int:
+        """The newest stamp."""
+        return int(self._base.execute("select latest from stamps").fetchone()[0])
 
     def news(self, stamp: int) -> News:
         """What is newer than a stamp."""

@@ -20,7 +20,9 @@ from cicada.media.ingest import content_hash
 from cicada.store.importing import is_sound_name
 
 # Files that are hashed, and sounds that are measured, in a step.
-HASHES, MEASURES = 64, 8
+HASHES, MEASURES = 256, 8
+# Seconds between two times that it is said how far it is.
+SAID = 0.4
 # Seconds of quiet after which what has changed is looked through, and the longest it waits.
 QUIET, LATEST = 0.4, 1.5
 # Seconds between two looks at folders of which nobody tells what changes there.
@@ -85,7 +87,7 @@ class Keeper:
         # Folders to be looked through, since when, and when the last change was heard of.
         self._dirty: dict[int, float] = {}
         self._heard = 0.0
-        self._looked = clock()
+        self._looked = self._said = clock()
         self._told: Progress | None = None
         for folder in index.folders():
             self._dirty[folder.id] = 0.0
@@ -142,11 +144,14 @@ class Keeper:
             self._say()
             return True
         busy = self._hash_some() or (not self._paused and self._measure_some())
-        self._say()
+        if not busy or now - self._said > SAID:
+            self._say()
         return busy or bool(self._dirty)
 
     def _say(self) -> None:
-        said = Progress(*self._index.counts(), self._index.news(1 << 62).stamp)
+        """Say how far it is: now and then, for to count takes longer than to read some files."""
+        self._said = self._clock()
+        said = Progress(*self._index.counts(), self._index.stamp())
         if said != self._told:
             self._told = said
             self._tell(said)
@@ -183,7 +188,7 @@ class Keeper:
         found = []
         for file, folder, place in wanted:
             try:
-                found.append((file, content_hash(Path(folders[folder]) / place)))
+                found.append((file, content_hash(Path(f"{folders[folder]}/{place}"))))
             except (BadSound, KeyError, OSError):
                 # It is gone, or may not be read: as far as anybody can tell it is not there.
                 self._index.drop([file])

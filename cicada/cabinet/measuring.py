@@ -5,7 +5,7 @@ from pathlib import Path
 
 import numpy as np
 
-from cicada.cabinet.features import LOOKED_AT, brightness, features
+from cicada.cabinet.features import LOOKED_AT, likeness
 from cicada.cabinet.index import BROKEN, MEASURED, Content
 from cicada.core.arrays import Block, Samples
 from cicada.core.loudness import Loudness
@@ -60,11 +60,12 @@ def _measured(content: str, file: SoundReader) -> Content:
     start = np.concatenate(first)
     samples: Samples = np.ascontiguousarray(start.T)
     ends = np.concatenate((start[: round(_ENDS * rate)], last)) if frames > len(start) else start
+    like = likeness(samples, rate)
     joins = seam(np.ascontiguousarray(ends.T), rate)
     return Content(
         content, MEASURED, "", frames / rate, rate, info.channels, info.encoding,
-        loud.integrated, peak, brightness(samples, rate), joins.clean,
-        picture(lows, highs, peak), features(samples, rate).tobytes(),
+        loud.integrated, peak, like.brightness, joins.clean,
+        picture(lows, highs, peak), like.numbers.tobytes(),
     )  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cicada.cabinet.catalogue import WORDS, Catalogue, understood
-from cicada.cabinet.features import SIZE, brightness, features, nearest
+from cicada.cabinet.features import SIZE, features, likeness, nearest
 from cicada.cabinet.index import MEASURED, Content, Filed, Folder, News, Own
 from tests.cabinet.families import RATE, families
 
@@ -92,7 +92,7 @@ def test_like_one_puts_itself_first_and_a_level_does_not_count():
     quiet, loud = features(samples[None], RATE), features(4 * samples[None], RATE)
     np.testing.assert_allclose(quiet, loud, atol=1e-3)
     assert not features(np.zeros((1, 100), np.float32), RATE).any()
-    assert brightness(np.zeros((2, 100), np.float32), RATE) == 0
+    assert likeness(np.zeros((2, 100), np.float32), RATE).brightness == 0
     made = Catalogue()
     vectors = [features(x[None], RATE) for _, x in families(0.1)[:30:5]]
     contents = [Content(f"h{n}", MEASURED, features=v.tobytes()) for n, v in enumerate(vectors)]
