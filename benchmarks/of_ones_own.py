@@ -13,8 +13,9 @@ from benchmarks.runner import ROUNDS, Figure, absolute, compare, percentile
 from cicada.cabinet.catalogue import Catalogue
 from cicada.cabinet.features import likeness
 from cicada.cabinet.index import Content, Index, news_of
-from cicada.cabinet.keeper import AddFolder, Keeper, Pause
+from cicada.cabinet.keeper import Keeper
 from cicada.cabinet.measuring import measured
+from cicada.cabinet.messages import AddFolder, Pause
 from cicada.core.loudness import Loudness
 from cicada.core.patterns import Note, Pattern, PatternPart
 from cicada.media.decode import opened

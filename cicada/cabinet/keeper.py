@@ -11,10 +11,17 @@ from collections.abc import Callable, Iterator
 from contextlib import suppress
 from pathlib import Path
 
-from msgspec import Struct
-
 from cicada.cabinet.index import Folder, Index, Own, Seen
 from cicada.cabinet.measuring import measured
+from cicada.cabinet.messages import (
+    AddFolder,
+    Leave,
+    Pause,
+    Progress,
+    RemoveFolder,
+    Say,
+    Told,
+)
 from cicada.errors import BadSound
 from cicada.media.ingest import content_hash
 from cicada.store.importing import is_sound_name
@@ -27,46 +34,6 @@ SAID = 0.4
 QUIET, LATEST = 0.4, 1.5
 # Seconds between two looks at folders of which nobody tells what changes there.
 LOOK = 30.0
-
-
-class AddFolder(Struct, frozen=True, tag="add-folder"):
-    """Watch a folder."""
-
-    path: str
-
-
-class RemoveFolder(Struct, frozen=True, tag="remove-folder"):
-    """Watch a folder no more."""
-
-    folder: int
-
-
-class Say(Struct, frozen=True, tag="say"):
-    """What a person says of sounds: each hash with its tags, note, terms and star."""
-
-    own: tuple[Own, ...]
-
-
-class Pause(Struct, frozen=True, tag="pause"):
-    """There is other work: measure nothing meanwhile."""
-
-    on: bool
-
-
-class Leave(Struct, frozen=True, tag="leave"):
-    """End."""
-
-
-Told = AddFolder | RemoveFolder | Say | Pause | Leave
-
-
-class Progress(Struct, frozen=True):
-    """How far it is: files in all, those not read and those not measured yet; its newest stamp."""
-
-    files: int
-    unread: int
-    unmeasured: int
-    stamp: int
 
 
 Watch = Callable[[str], None]

@@ -18,7 +18,8 @@ import msgspec
 from typing_extensions import override
 
 from cicada.cabinet.index import Index
-from cicada.cabinet.keeper import Keeper, Leave, Progress, Told
+from cicada.cabinet.keeper import Keeper
+from cicada.cabinet.messages import Leave, Progress, Told
 from cicada.disk.paths import is_folder
 from cicada.media.parent import end_with_window, start_alone
 

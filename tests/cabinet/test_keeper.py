@@ -12,8 +12,9 @@ import soundfile
 
 from cicada.cabinet.catalogue import Catalogue
 from cicada.cabinet.index import BROKEN, MEASURED, BadIndex, Content, Index, Own, news_of
-from cicada.cabinet.keeper import AddFolder, Keeper, Pause, RemoveFolder, Say
+from cicada.cabinet.keeper import Keeper
 from cicada.cabinet.measuring import measured
+from cicada.cabinet.messages import AddFolder, Pause, RemoveFolder, Say
 from cicada.cabinet.process import KeeperProcess
 from cicada.media.ingest import content_hash
 from cicada.media.measures import loudness

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.cabinet.catalogue import Catalogue, Row
 from cicada.cabinet.index import BadIndex, Own, news_of
-from cicada.cabinet.keeper import AddFolder, Pause, Progress, RemoveFolder, Say, Told
+from cicada.cabinet.messages import AddFolder, Pause, Progress, RemoveFolder, Say, Told
 from cicada.window.playing.transport import Transport
 from cicada.window.state.beside import Beside, Post
 from cicada.window.state.jobs import Jobs

@@ -12,8 +12,6 @@ from cicada.core.model import Sound
 from cicada.core.naming import code_name, free_id, free_name
 from cicada.core.patterns import Pattern, PatternPart
 from cicada.core.shelf_edits import AddSounds
-from cicada.window.made.pattern_dialog import PatternDialog
-from cicada.window.made.plain_dialog import MadeDialog
 from cicada.window.playing.listening import Listening
 from cicada.window.state.notices import Notices
 from cicada.window.state.session import Session
@@ -104,11 +102,16 @@ class MadeCommands(QObject):
 
     def _show(self, sound: str, making: Making, step: _Step) -> None:
         if isinstance(making, Pattern):
+            # Loaded when they are wanted, and not as a window begins.
+            from cicada.window.made.pattern_dialog import PatternDialog
+
             dialog = PatternDialog(
                 self._asking.parent, self._session, self._listening, self._asking, sound
             )
             show_beside(dialog)
             return
+        from cicada.window.made.plain_dialog import MadeDialog
+
         show_beside(
             MadeDialog(self._asking.parent, self._session, self._work, self._listening, sound, step)
         )

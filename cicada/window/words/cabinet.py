@@ -2,7 +2,7 @@
 
 from cicada.cabinet.catalogue import Row
 from cicada.cabinet.index import BROKEN
-from cicada.cabinet.keeper import Progress
+from cicada.cabinet.messages import Progress
 from cicada.window.words.loudness import lufs_text
 from cicada.window.words.numbers import fixed
 from cicada.window.words.quantities import count
