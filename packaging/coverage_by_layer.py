@@ -7,7 +7,8 @@ import tempfile
 from pathlib import Path
 
 WANTED = {
-    "core": 100.0, "disk": 90.0, "media": 90.0, "store": 90.0, "deliver": 90.0, "demo": 90.0,
+    "core": 100.0, "disk": 90.0, "synth": 90.0, "media": 90.0, "store": 90.0, "cabinet": 90.0,
+    "deliver": 90.0, "demo": 90.0,
     "cli": 90.0, "jobs": 80.0, "playback": 80.0, "remote": 90.0, "window": 80.0,
 }  # fmt: skip
 

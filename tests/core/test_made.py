@@ -256,6 +256,7 @@ def test_a_pattern_plays_a_sound_as_it_is_now_and_none_that_is_gone_or_a_pattern
     assert applied(RemoveSounds(sounds=("s1",)), project).sounds[1].making.parts[0].sound is None
     itself = ChangeMaking(sound="m1", making=Pattern(parts=(PatternPart(sound=PlayedSound("m1")),)))
     assert applied(itself, project).sounds[2].making.parts[0].sound is None
+    assert applied(ReplaceSound(sound="s2", by="s1"), project).sounds == project.sounds
     unmoved = applied(ReplaceSound(sound="s1", by="m1"), project)
     assert unmoved.sounds[2].making.parts[0].sound.sound == "s1"
 
