@@ -311,3 +311,38 @@ def test_an_input_that_is_not_there_is_said_in_a_sentence(tmp_path):
         assert "no.wav" in said.trouble
     finally:
         process.close()
+
+
+@pytest.mark.alone
+@pytest.mark.parametrize("server", ["PulseAudio", "PipeWire"], indirect=True)
+def test_an_input_of_the_server_that_goes_away_ends_the_take_without_what_came_from_another(
+    server, tmp_path
+):
+    pulse, _ = server
+    module = pulse.control("load-module", "module-null-sink", "sink_name=mic", f"rate={RATE}")
+    process, path, said = RecorderProcess(), tmp_path / "a.wav", []
+
+    def of(kind):
+        said.extend(process.reports())
+        return [each for each in said if isinstance(each, kind)]
+
+    def microphone():
+        listed = of(recording.Inputs)
+        there = listed[-1].there if listed else ()
+        return next((each for each in there if each.name == "mic.monitor"), None)
+
+    try:
+        device = wait_for(microphone)
+        assert (device.rate, device.channels, device.loop) == (RATE, 2, True)
+        process.send(Open(device, (0, 1), folder=str(tmp_path)))
+        wait_for(lambda: process.standing().at > 0)
+        process.send(Begin(str(path)))
+        kept = wait_for(lambda: (k := process.standing().kept) > 1.2 * RATE and k)
+        pulse.control("unload-module", module)
+        wait_for(lambda: of(Lost))
+        (taken,) = of(Taken)
+        assert "gone" in taken.trouble
+        assert kept - 1.5 * RATE < taken.frames
+        assert soundfile.info(path).frames == taken.frames
+    finally:
+        process.close()
