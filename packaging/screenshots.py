@@ -5,7 +5,6 @@ import shutil
 import tempfile
 import time
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -14,7 +13,7 @@ import soundfile
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 from msgspec import structs
-from PySide6.QtCore import QSettings, QSize
+from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QDialog
 
 from cicada.core.answer_edits import PutPool
@@ -22,13 +21,14 @@ from cicada.core.editing import Cell, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.patterns import Note, Pattern, PatternPart
 from cicada.core.picture_edits import ChangePart
-from cicada.core.scene_edits import ChangeScene
+from cicada.core.scene_edits import ChangeScene, PutTempo
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.window.app import make_application
 from cicada.window.frame.main_window import MainWindow
 from cicada.window.made.pattern_dialog import PatternDialog
+from cicada.window.sheet.beats_dialog import BeatsDialog
 from cicada.window.sheet.drift_list import DriftList
 from cicada.window.words.draw_times import draw_time_of
 
@@ -104,17 +104,13 @@ def main() -> None:
         by_night(window, settle)
         sounding_now(window, settle, app.processEvents)
         against_the_frame_rate(window, settle, app.processEvents)
-        for show, title, picture in (
-            (partial(window.menus.do, "shapes"), "Shapes on the sheet", "shapes.png"),
-            (partial(window.menus.do, "keys"), "Keys", "keys.png"),
-        ):
-            show()
-            settle()
-            dialog = next(d for d in window.findChildren(QDialog) if d.windowTitle() == title)
-            dialog.resize(QSize(1240, 700) if title == "Keys" else dialog.sizeHint())
-            settle()
-            dialog.grab().save(str(TARGET / picture))
-            dialog.close()
+        window.menus.do("shapes")
+        settle()
+        dialog = next(
+            d for d in window.findChildren(QDialog) if d.windowTitle() == "Shapes on the sheet"
+        )
+        dialog.grab().save(str(TARGET / "shapes.png"))
+        dialog.close()
         window.session.choose(None)
         window.session.move_playhead(96)
         window.lower_half.show_details()
@@ -134,7 +130,7 @@ def main() -> None:
 def against_the_frame_rate(
     window: MainWindow, settle: Callable[[], None], go_on: Callable[[], None]
 ) -> None:
-    """On a slow machine: three ways and drift; then meters by night."""
+    """On a slow machine: three ways and drift; then beats, and meters by night."""
 
     def wait(seconds: float) -> None:
         until = time.monotonic() + seconds
@@ -161,6 +157,16 @@ def against_the_frame_rate(
     drift.grab().save(str(TARGET / "drift.png"))
     drift.close()
     window.conditions.draw_in(0.0)
+    window.session.show_scene("sc2")
+    window.document.do(PutTempo(scene="sc2", frame=0, bpm=110.0))
+    window.menus.do("beats")
+    wait(0.3)
+    beats = window.findChild(BeatsDialog)
+    assert beats is not None
+    beats.grab().save(str(TARGET / "beats.png"))
+    beats.close()
+    window.menus.do("undo")
+    settle()
     window.switch_night()
     window.lower_half.show_beside(window.meters)
     window.conditions.wait_at_points(on=False)
