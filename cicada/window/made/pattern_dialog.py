@@ -24,26 +24,20 @@ from cicada.store.midi_file import losses, read_midi, written
 from cicada.store.projectfile import write_atomically
 from cicada.window.made.part_grid import LABELS, LEAST_CELL
 from cicada.window.made.part_row import HEAD, PartRow
+from cicada.window.made.tempo_steps_field import TempoStepsField
 from cicada.window.playing.listening import Listening
 from cicada.window.state.session import Session
 from cicada.window.widgets.asking import Asking
 from cicada.window.widgets.fields import Kind, QuantityField, whole
 from cicada.window.widgets.rows import scrolled, soft
-from cicada.window.words.made import ENDINGS, pattern_sentence
+from cicada.window.words.made import ENDINGS, parse_tempo, pattern_sentence
 from cicada.window.words.numbers import shown
-from cicada.window.words.quantities import begun, parse_bpm, parse_share, parse_whole, share_text
+from cicada.window.words.quantities import begun, parse_share, parse_whole, share_text
 
 GRIDS = ((1, "beats"), (2, "halves"), (3, "thirds"), (4, "quarters"), (6, "sixths"), (8, "eighths"))
 SWUNG = ((2, "halves"), (4, "quarters"))
 MIDI = "MIDI files (*.mid *.midi)"
 _WIDEST_CELL = 26
-
-
-def _tempo(text: str) -> float:
-    bpm = parse_bpm(text)
-    if bpm < 1:
-        raise ValueError("a tempo is a number from 1 to 1,000")
-    return bpm
 
 
 def _swing(text: str) -> float:
@@ -53,7 +47,7 @@ def _swing(text: str) -> float:
     return share
 
 
-BPM = whole(_tempo, lambda value: shown(value, 6), "Beats a minute", 1)
+BPM = whole(parse_tempo, lambda value: shown(value, 6), "Beats a minute", 1)
 SWING = Kind(_swing, share_text, "The share of each pair that its first half has; 50 % is straight")
 
 
@@ -100,7 +94,9 @@ class PatternDialog(QDialog):
         self.name.editingFinished.connect(self._rename)
         row.addWidget(self.name, 1)
         self.bpm = QuantityField("beats a minute", BPM)
-        self.bpm.chosen.connect(lambda bpm: self._set("change its tempo", bpm=bpm, steps=()))
+        self.bpm.chosen.connect(lambda bpm: self._set("change its tempo", bpm=bpm))
+        self.steps = TempoStepsField(lambda: self.pattern)
+        self.steps.chosen.connect(lambda steps: self._set("change its tempo", steps=steps))
         self.follows = QComboBox()
         self.follows.setAccessibleName("whose tempo it has")
         self.follows.setToolTip("Its own tempo, or that of a scene, from its first beat on")
@@ -118,12 +114,15 @@ class PatternDialog(QDialog):
         )
         row.addWidget(soft("tempo"))
         row.addWidget(self.bpm)
+        row.addWidget(soft("then"))
+        row.addWidget(self.steps)
         row.addWidget(self.follows)
         row.addWidget(soft("swing"))
         row.addWidget(self.swing)
         row.addWidget(self.swing_unit)
         for field in (self.bpm, self.swing):
             field.setFixedWidth(72)
+        self.steps.setFixedWidth(168)
         return row
 
     def _second_row(self) -> QHBoxLayout:
@@ -208,7 +207,10 @@ class PatternDialog(QDialog):
         if not self.name.hasFocus():
             self.name.setText(now.name)
         self.bpm.set_value(pattern.bpm)
-        self.bpm.setEnabled(pattern.follows is None)
+        if not self.steps.being_typed:
+            self.steps.write()
+        for field in (self.bpm, self.steps):
+            field.setEnabled(pattern.follows is None)
         self._show_scenes(pattern)
         self.swing.set_value(pattern.swing)
         for box, value in (

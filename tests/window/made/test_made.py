@@ -11,7 +11,7 @@ from cicada.cli.main import main
 from cicada.core.editing import Cell
 from cicada.core.made import Noise, RoomTone, SyncBeep, Tone
 from cicada.core.model import empty_project
-from cicada.core.patterns import TICKS, Note, Pattern, PatternPart
+from cicada.core.patterns import TICKS, Note, Pattern, PatternPart, TempoStep
 from cicada.core.scene_edits import PutTempo
 from cicada.media.cache import user_cache
 from cicada.media.sources import SoundSources
@@ -264,6 +264,32 @@ def test_it_is_fitted_to_frames_and_its_tempo_swing_rounds_and_end_are_set(patte
     choose(dialog.grid, TICKS // 3)
     made = making(pattern)
     assert (made.swing, made.repeats, made.ending, made.grid) == (0.62, 2, "fold", 320)
+
+
+def test_its_tempo_changes_from_a_beat_on_as_typed_and_what_cannot_be_read_is_said(pattern, qtbot):
+    dialog = shown(pattern)
+    typed(qtbot, dialog.bpm, "120")
+    typed(qtbot, dialog.steps, "60 from beat 3, 240 from 4")
+    assert making(pattern).steps == (TempoStep(2 * TICKS, 60.0), TempoStep(3 * TICKS, 240.0))
+    assert dialog.steps.text() == "60 from beat 3; 240 from beat 4"
+    assert "2.250 s" in dialog.length.text()
+    for wrong, sentence in (
+        ("90", "from which beat"), ("90 from 1", "after beat 1"), ("90 from 5", "4 beats"),
+        ("0 from 2", "from 1 to"), ("90 from 2; 80 from 2", "two tempos"), ("fast from 2", "tempo"),
+        ("90 from " + "9" * 400, "beat"), ("90 from x", "beat"),
+    ):  # fmt: skip
+        typed(qtbot, dialog.steps, wrong)
+        assert sentence in dialog.steps.accessibleDescription()
+        assert len(making(pattern).steps) == 2
+    qtbot.keyClick(dialog.steps, Qt.Key.Key_Escape)
+    assert dialog.steps.text() == "60 from beat 3; 240 from beat 4"
+    typed(qtbot, dialog.bpm, "100")
+    assert len(making(pattern).steps) == 2
+    dialog.steps.setFocus()
+    dialog.steps.selectAll()
+    qtbot.keyClick(dialog.steps, Qt.Key.Key_Delete)
+    qtbot.keyClick(dialog.steps, Qt.Key.Key_Return)
+    assert making(pattern).steps == ()
 
 
 def test_it_follows_the_tempo_of_a_scene_which_changes_it_in_the_same_step(pattern, qtbot, settled):
