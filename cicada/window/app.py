@@ -4,6 +4,7 @@ import os
 import sys
 from contextlib import suppress
 from pathlib import Path
+from time import monotonic
 
 from PySide6.QtCore import QLocale, QSettings, Qt, QTimer
 from PySide6.QtGui import QGuiApplication
@@ -119,6 +120,10 @@ def picture_of(file: Path, target: Path, *, scene: str | None = None) -> None:
         window.session.move_playhead(52)
         window.show()
         while not (window.planning.up_to_date and window.presence.up_to_date):
+            app.processEvents()
+        # What is mixed beside the window belongs to its picture, but none hangs on it.
+        until = monotonic() + 20.0
+        while window.jobs.running and monotonic() < until:
             app.processEvents()
         while window.frames.busy:
             app.processEvents()
