@@ -5,6 +5,8 @@ when the next one comes, so it is planned as if that were far off: what is free 
 picture stands. When the press comes, the run with it has the same samples up to that moment.
 """
 
+from itertools import pairwise
+
 from msgspec.structs import replace
 
 from cicada.core.model import PressPoint, Project, Run
@@ -107,6 +109,17 @@ def up_to_frame(project: Project, run: Run, last: int, tables: Tables | None = N
     if leaves is None:
         leaves = planned.visits[here].end
     return replace(run, limit=leaves / planned.rate)
+
+
+def in_order(run: Run, presses: int = 0, inputs: int = 0) -> Run:
+    """The run with what is given in the order it comes in; so many of each are known to be."""
+    pressed, given = run.presses[presses:], run.inputs[inputs:]
+    if any(a > b for a, b in pairwise(pressed)):
+        run = replace(run, presses=(*run.presses[:presses], *sorted(pressed)))
+    if any(a.at > b.at for a, b in pairwise(given)):
+        given = tuple(sorted(given, key=lambda each: each.at))
+        run = replace(run, inputs=(*run.inputs[:inputs], *given))
+    return run
 
 
 def behind(run: Run, other: Run) -> bool:

@@ -6,14 +6,14 @@ after an hour and ten thousand of them than after the first.
 
 from bisect import bisect_left
 from collections import deque
-from itertools import pairwise
+from collections.abc import Callable
 from typing import NamedTuple
 
 from msgspec.structs import replace
 
 from cicada.core.acting import taken_in
 from cicada.core.answers import Input
-from cicada.core.live import going_on
+from cicada.core.live import going_on, in_order
 from cicada.core.model import Project, Run
 from cicada.core.placed import SceneTable, Tables
 from cicada.core.plan import Glide, Plan
@@ -57,6 +57,10 @@ class _Kept(NamedTuple):
         )
 
 
+def _nothing() -> None:
+    """Go on at once."""
+
+
 class LivePlan:
     """Plans one live run of a project again and again, as more is given in it."""
 
@@ -66,20 +70,23 @@ class LivePlan:
         self._bare: Run | None = None
         self._kept: deque[_Kept] = deque(maxlen=KEPT)
 
-    def ahead(self, run: Run, now: int, seconds: float) -> Ahead:
+    def ahead(
+        self, run: Run, now: int, seconds: float, between: Callable[[], None] = _nothing
+    ) -> Ahead:
         """The run from sample ``now`` on, up to so many ``seconds`` from its origin.
 
-        What was over before is left out, and what sounds longer is cut there. Raises what
-        ``planner.plan`` raises.
+        What was over before is left out, and what sounds longer is cut there. ``between`` is
+        called before each frame. Raises what ``planner.plan`` raises.
         """
-        run = _in_order(run)
         bare = replace(run, presses=(), inputs=())
         if bare != self._bare:
             self._bare = bare
             self._kept.clear()
+        kept = next((k for k in reversed(self._kept) if k.at <= now and k.leads_to(run)), None)
+        # What a state was kept after is in order: of ten thousand only the newest are looked at.
+        run = in_order(run) if kept is None else in_order(run, len(kept.presses), len(kept.inputs))
         whole = run.limit is not None and run.limit <= seconds
         limited = going_on(run if whole else replace(run, limit=seconds), self._project.rate)
-        kept = next((k for k in reversed(self._kept) if k.at <= now and k.leads_to(run)), None)
         state = State() if kept is None else self._resumed(kept, limited)
         film = Film(self._project, limited, self._tables, state, plainly=False, closely=True)
         film.tables = self._scenes
@@ -87,6 +94,7 @@ class LivePlan:
         film.entering.before_moment = keeping.before_moment
         walk = film.walk()
         while True:
+            between()
             try:
                 keeping.at_frame(next(walk))
             except StopIteration as over:
@@ -116,7 +124,7 @@ class _Keeping:
         self._film, self._run, self._now, self._into = film, run, now, into
         base = film.entering.base
         # Frames differ by a sample in length; drawing them may take any time.
-        self._frame = 2 * (base.duration(0) + 1)
+        self._frame = base.duration(0) + 1
         self._slow = bool(film.entering.draw_times)
 
     def at_frame(self, state: State) -> None:
@@ -124,7 +132,7 @@ class _Keeping:
         at = state.time - state.origin
         if state.standing is not None or not state.began or at > self._now:
             return
-        if self._slow or at + self._frame > self._now:
+        if self._slow or at + self._frame >= self._now:
             self._keep(at)
 
     def before_moment(self, moment: int | None) -> None:
@@ -142,18 +150,6 @@ class _Keeping:
         presses = self._run.presses[: bisect_left(self._run.presses, at)]
         inputs = self._run.inputs[: bisect_left(self._run.inputs, at, key=lambda given: given.at)]
         self._into.append(_Kept(at, presses, inputs, state))
-
-
-def _in_order(run: Run) -> Run:
-    """The run with what is given in the order it comes in."""
-    presses, inputs = run.presses, run.inputs
-    if any(a > b for a, b in pairwise(presses)):
-        presses = tuple(sorted(presses))
-    if any(a.at > b.at for a, b in pairwise(inputs)):
-        inputs = tuple(sorted(inputs, key=lambda given: given.at))
-    if presses is run.presses and inputs is run.inputs:
-        return run
-    return replace(run, presses=presses, inputs=inputs)
 
 
 def _forget(state: State) -> None:

@@ -15,8 +15,8 @@ from cicada.core.layer_meter import LayerMeter
 from cicada.core.model import Project
 from cicada.core.motion import MasterLine, Motion
 from cicada.core.placements import Placements
-from cicada.core.plan import Plan
-from cicada.core.tone import NEVER, Sources, Tone, tones
+from cicada.core.plan import Plan, Voice
+from cicada.core.tone import NEVER, Sources, Tone, Tones
 
 
 class Mixer:
@@ -44,8 +44,10 @@ class Mixer:
         self.motion = Motion(plan)
         self.master = MasterLine(self.motion, project.scenes)
         self.placements = placements or Placements(project)
-        heard = [v for v in plan.voices if v.layer not in silent and v.cell not in muted]
-        self._tones = tones(heard, project, self.motion, self.placements, sources, since, silent)
+        self._voices = [v for v in plan.voices if v.layer not in silent and v.cell not in muted]
+        self._tones = Tones(
+            self._voices, project, self.motion, self.placements, sources, since, silent
+        )
         self._sounding: list[Tone] = []
         self._soonest_end = NEVER
         self._next = 0
@@ -68,10 +70,9 @@ class Mixer:
         if start != self._expected:
             self._locate(start)
         self._expected = end
-        waiting = self._tones
+        waiting = self._voices
         while self._next < len(waiting) and waiting[self._next].start < end:
-            self._sounding.append(waiting[self._next])
-            self._soonest_end = min(self._soonest_end, waiting[self._next].end)
+            self._begin(waiting[self._next])
             self._next += 1
         if self._scratch.shape[1] != count:
             self._scratch = np.empty((2, count), np.float32)
@@ -137,10 +138,13 @@ class Mixer:
         self._sounding = []
         self._soonest_end = NEVER
         self._next = 0
-        for tone in self._tones:
-            if tone.start >= start:
+        for voice in self._voices:
+            if voice.start >= start:
                 break
             self._next += 1
-            if tone.end > start:
-                self._sounding.append(tone)
-                self._soonest_end = min(self._soonest_end, tone.end)
+            if voice.end > start:
+                self._begin(voice)
+
+    def _begin(self, voice: Voice) -> None:
+        self._sounding += self._tones.of(voice)
+        self._soonest_end = min(self._soonest_end, voice.end)

@@ -60,36 +60,44 @@ class Sources(Protocol):
         """
 
 
-def tones(
-    voices: Iterable[Voice],
-    project: Project,
-    motion: Motion,
-    placements: Placements,
-    sources: Sources,
-    since: int = 0,
-    silent: Collection[str] = (),
-) -> list["Tone"]:
-    """The tones of a plan's voices, in their order; of a blend, one for each of its parts.
+class Tones:
+    """Makes the tones of a plan's voices, each when its voice is reached."""
 
-    They are asked for nothing before run sample ``since``. ``silent``: see ``Following``.
-    """
-    following = Following(project, motion, silent)
-    lines: dict[tuple[str, int], PictureLine] = {}
-    made = []
-    for voice in voices:
-        layer = placements.layers[voice.layer]
-        line = None
-        if layer.line:
-            key = (layer.id, voice.visit)
-            line = lines.get(key) or lines.setdefault(key, PictureLine(motion, layer.line, key[1]))
-        clip, timing = placements.clip(voice), placements.timing(voice)
-        level = clip.level * layer.level * project.level
-        shape = VoiceShape(voice, clip, timing, level, clip.pan + layer.pan, project.rate)
-        made += [
-            Tone(shape, line, sources, sound, follows, since)
-            for sound, follows in following.parts(voice.plays, layer)
+    def __init__(
+        self,
+        voices: Iterable[Voice],
+        project: Project,
+        motion: Motion,
+        placements: Placements,
+        sources: Sources,
+        since: int = 0,
+        silent: Collection[str] = (),
+    ) -> None:
+        """They ask for nothing before run sample ``since``. ``silent``: see ``Following``."""
+        self._project, self._placements, self._sources = project, placements, sources
+        self._since = since
+        # What takes long is done before anything sounds.
+        following = Following(project, motion, silent)
+        self._parts: dict[tuple[str, str], list[tuple[str, list[FollowedGain]]]] = {}
+        self._lines: dict[tuple[str, int], PictureLine] = {}
+        for plays, layer_id, visit in {(v.plays, v.layer, v.visit) for v in voices}:
+            layer = placements.layers[layer_id]
+            if (plays, layer_id) not in self._parts:
+                self._parts[plays, layer_id] = following.parts(plays, layer)
+            if layer.line and (layer_id, visit) not in self._lines:
+                self._lines[layer_id, visit] = PictureLine(motion, layer.line, visit)
+
+    def of(self, voice: Voice) -> list["Tone"]:
+        """The tone of a voice; of a blend, one for each of its parts."""
+        layer = self._placements.layers[voice.layer]
+        clip, timing = self._placements.clip(voice), self._placements.timing(voice)
+        level, rate = clip.level * layer.level * self._project.level, self._project.rate
+        shape = VoiceShape(voice, clip, timing, level, clip.pan + layer.pan, rate)
+        line = self._lines.get((voice.layer, voice.visit))
+        return [
+            Tone(shape, line, self._sources, sound, follows, self._since)
+            for sound, follows in self._parts[voice.plays, voice.layer]
         ]
-    return made
 
 
 class Plain(NamedTuple):

@@ -62,7 +62,8 @@ class Port:
 
         ``idle`` says that nothing plays.
         """
-        missed = self.missed
+        # A hole is before this block: in what was handed over before it.
+        missed, in_silence = self.missed, self._idle > 0
         self._hand_over(block)
         count, rate = block.shape[1], self.output.rate
         self._since += count
@@ -72,7 +73,7 @@ class Port:
         if self._ports is None:
             return
         may = self._latency < LONGEST or self._fresh > DRY * rate
-        if self.missed > missed and may and not idle:
+        if self.missed > missed and may and not in_silence:
             # What was waiting to be heard is over, so nothing is lost by opening it anew.
             self._reopen(self._ports, min(2 * self._latency, LONGEST), missed=True)
             self._hand_over(block)

@@ -16,6 +16,8 @@ from cicada.errors import CicadaError
 LATENCY = 0.15
 # While somebody presses pads: less is sooner heard, and not every machine keeps up with it.
 QUICK = 0.04
+# The part of the latency that what was handed over may sink to before more is.
+LOW = 0.6
 
 
 class OutputFailed(CicadaError):
@@ -40,6 +42,10 @@ class AudioOutput(Protocol):
 
     def delay(self) -> float:
         """Seconds until the sample handed over last will have been audible."""
+
+    def rest(self) -> float:
+        """Seconds that may go by before more is handed over, as far as the output knows."""
+        return 0.0
 
     def close(self) -> None:
         """Let go of the device."""
@@ -73,6 +79,10 @@ class SilentOutput(AudioOutput):
     @override
     def delay(self) -> float:
         return max(0.0, self._done_at - self._clock())
+
+    @override
+    def rest(self) -> float:
+        return max(0.0, self.delay() - LOW * self._latency)
 
     @override
     def close(self) -> None:

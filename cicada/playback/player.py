@@ -16,7 +16,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from cicada.core.answers import Input
-from cicada.core.live import behind, pressed, same_moment
+from cicada.core.live import behind, in_order, pressed, same_moment
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.plan import Plan
@@ -70,13 +70,16 @@ from cicada.playback.messages import (
 )
 from cicada.playback.meters import ROWS, Meters, Reading
 from cicada.playback.output import AudioOutput
-from cicada.playback.preparing import Beside, Preparing, Ready, at_once
+from cicada.playback.preparing import AT_ONCE, FAR, Beside, Preparing, Ready, Turns, at_once
 from cicada.playback.probe import probe
 
-# Sample frames, and fewer where little is handed over ahead.
-BLOCK, QUICK_BLOCK = 512, 256
+# Sample frames, and fewer where little is handed over ahead: over arrays of 500 numbers and more
+# NumPy lets go of the interpreter each time, and a thread beside it then holds up every voice.
+BLOCK, QUICK_BLOCK = 512, 240
 # Seconds of sound handed over that nobody waits into.
-SPARE, QUICK_SPARE = 0.08, 0.02
+SPARE, QUICK_SPARE = 0.08, 0.011
+# Seconds of what is known of a live run at which it is planned on.
+LEFT = 0.4
 
 
 class _Moment(NamedTuple):
@@ -112,13 +115,15 @@ class Player:
         self._cache = cache
         self._port = Port(output, ports, self.reports.append)
         self._beside = beside
-        self._preparing = Preparing(cache)
+        self._turns = Turns()
+        self._preparing = Preparing(cache, self._turns)
         # What is being made ready, what is done with it then, and what has to wait for that.
         self._soon: Future[Ready] | None = None
         self._then: Callable[[Ready], None] = self._use
         self._waiting: deque[Message] = deque()
         # How many samples ahead of the mixing a press is planned, as it is planned beside it.
         self._ahead = 0
+        self._late = False
         # What is played, and what a hand scrubs through; most often they are the same.
         self._ready: Ready | None = None
         self._muted: tuple[tuple[str, int], ...] = ()
@@ -164,13 +169,18 @@ class Player:
             self._do(message)
         if waits:
             self._waiting.append(message)
+            if isinstance(message, Press | Give):
+                self._wait_for_what_is_made()
         self._take_what_is_ready()
 
     def _prepare(self, make: Callable[[], Ready], then: Callable[[Ready], None]) -> None:
         self._soon, self._then = self._beside(make), then
+        self._wait_for_what_is_made()
+
+    def _wait_for_what_is_made(self) -> None:
         # Most often it is ready before what was handed over is heard, and then a block sooner.
         spare = self.output.delay() - (QUICK_SPARE if self._port.quick else SPARE)
-        if spare > 0:
+        if self._soon is not None and spare > 0:
             wait([self._soon], spare)
 
     def _take_what_is_ready(self) -> None:
@@ -290,11 +300,12 @@ class Player:
         here = (feed.doing, feed.sample, feed.pace) if feed is not None else (IDLE, 0.0, 0.0)
         plays = self._plays
         count = QUICK_BLOCK if self._port.quick else BLOCK
-        block = self._sounding.read(count, self._at_the_end)
-        self._history.append(_Moment(self._written, *here, plays))
-        load = 0 if self._loaded is None else self._loaded.number
-        where = (self._written, self._plays, load, here[0], here[1])
-        self.readings.append(self._meters.read(block, where, here[2], self._metered()))
+        with self._turns.mixing():
+            block = self._sounding.read(count, self._at_the_end)
+            self._history.append(_Moment(self._written, *here, plays))
+            load = 0 if self._loaded is None else self._loaded.number
+            where = (self._written, self._plays, load, here[0], here[1])
+            self.readings.append(self._meters.read(block, where, here[2], self._metered()))
         self._port.write(block, idle=feed is None and self._sounding.silent)
         self._written += block.shape[1]
 
@@ -401,6 +412,8 @@ class Player:
         return self._end() == self._known()
 
     def _load(self, message: Load) -> None:
+        if message.live is not None:
+            message = replace(message, live=in_order(message.live))
         before = self._loaded
         mine, theirs = None if before is None else before.live, message.live
         if mine is not None and theirs is not None and behind(theirs, mine):
@@ -434,13 +447,16 @@ class Player:
 
     # -- a live run, planned a little ahead ----------------------------------------------------
 
-    def _ahead_from(self, now: int, run: Run | None = None) -> Callable[[], Ready] | None:
+    def _ahead_from(
+        self, now: int, run: Run | None = None, half_seconds: int = AT_ONCE
+    ) -> Callable[[], Ready] | None:
         """What makes the live run ready from a sample on; None if there is none."""
         ready = self._ready
         if ready is None or ready.load.live is None:
             return None
         live = ready.load.live if run is None else run
-        return partial(self._preparing.ahead, ready.load, live, now, ready.drawn, self._muted)
+        ahead = self._preparing.ahead
+        return partial(ahead, ready.load, live, now, ready.drawn, self._muted, half_seconds)
 
     def _look_ahead(self) -> None:
         """Have the live run that plays planned on, in good time."""
@@ -450,8 +466,8 @@ class Player:
         if ready.until is None:
             due = ready.since == 0 and film is not self._ahead_of
         else:
-            due = film.at - ready.since > self.output.rate
-        make = self._ahead_from(film.at) if due else None
+            due = ready.until - film.at < LEFT * self.output.rate
+        make = self._ahead_from(film.at, half_seconds=FAR) if due else None
         if make is not None:
             self._ahead_of = film
             self._soon, self._then = self._beside(make), partial(self._on_with, film)
@@ -467,6 +483,7 @@ class Player:
         """Wait for the live run to be planned from a sample on."""
         make = self._ahead_from(now)
         if make is not None:
+            self._turns.let_go_on()
             self._use(self._beside(make).result())
 
     def _more(self) -> None:
@@ -475,6 +492,7 @@ class Player:
         if film is not None:
             make = self._ahead_from(film.at)
         if film is not None and make is not None:
+            self._turns.let_go_on()
             self._on_with(film, self._beside(make).result())
 
     # -- what is given in it -------------------------------------------------------------------
@@ -487,7 +505,8 @@ class Player:
         """What is given counts from the first sample that can still be mixed with it."""
 
         def with_it(plan: Plan, run: Run, at: int) -> Run | None:
-            if at >= plan.end:
+            # Most plans of a live run end where no more is known of it.
+            if at >= plan.end and self._known() is None:
                 return None
             return replace(run, inputs=(*run.inputs, replace(given, at=at)))
 
@@ -503,7 +522,7 @@ class Player:
             return
         here, live = film.at, loaded.live
         # What is given later counts no sooner than what was given before.
-        last = max((*live.presses, *(given.at for given in live.inputs)), default=0)
+        last = max((*live.presses[-1:], *(given.at for given in live.inputs[-1:])), default=0)
         at = max(here + self._ahead + self._ramp, last)
         run = change(loaded.played, live, at)
         make = None if run is None else self._ahead_from(here, run)
@@ -521,10 +540,18 @@ class Player:
         ready: Ready,
     ) -> None:
         """The run that is changed from sample ``at``, asked for at another, is planned."""
+        if film is not self._film:
+            # It goes round anew.
+            again()
+            return
         gone_by = film.at - asked
-        self._ahead = gone_by + gone_by // 2 + BLOCK if gone_by else 0
-        if film is not self._film or film.at + self._ramp > at:
-            # It goes round anew, or planning took longer than was thought.
+        if not gone_by:
+            self._ahead //= 2
+        elif self._late:
+            # Once it may have been by chance: what is planned further ahead is heard later.
+            self._ahead = gone_by + gone_by // 2 + BLOCK
+        self._late = film.at + self._ramp > at
+        if self._late:
             again()
             return
         self._on_with(film, ready)

@@ -1,7 +1,9 @@
 """What the player has made ready beside the mixing: plans with presses, and mixers."""
 
-from collections.abc import Callable
+import threading
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future
+from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
@@ -34,8 +36,11 @@ class Ready(NamedTuple):
 
 Muted = tuple[tuple[str, int], ...]
 """Clips that are not heard, by layer and frame."""
-# Whole seconds that a live run is planned ahead.
-AHEAD = 4
+# Half seconds that a live run is planned ahead: a little where somebody waits for it.
+AT_ONCE, FAR = 2, 6
+
+# Seconds that a frame waits to be planned: who mixes all the time is behind, and has to go on.
+PATIENCE = 0.02
 
 Beside = Callable[[Callable[[], Ready]], "Future[Ready]"]
 
@@ -47,11 +52,39 @@ def at_once(make: Callable[[], Ready]) -> "Future[Ready]":
     return made
 
 
+class Turns:
+    """Mixing goes first: what is made ready beside it stands still meanwhile.
+
+    Else both go on at half their speed at best, for only one of two threads computes at a time.
+    """
+
+    def __init__(self) -> None:
+        self._resting = threading.Event()
+        self._resting.set()
+
+    @contextmanager
+    def mixing(self) -> Iterator[None]:
+        """Nothing goes on beside this, but for what is called in one go."""
+        self._resting.clear()
+        try:
+            yield
+        finally:
+            self._resting.set()
+
+    def let_go_on(self) -> None:
+        """The mixer waits for what is made beside it."""
+        self._resting.set()
+
+    def give_way(self) -> None:
+        """Wait for the mixer to rest, and not for good."""
+        self._resting.wait(PATIENCE)
+
+
 class Preparing:
     """Makes ready; one call at a time, on any thread."""
 
-    def __init__(self, cache: SoundCache) -> None:
-        self._cache = cache
+    def __init__(self, cache: SoundCache, turns: Turns) -> None:
+        self._cache, self._turns = cache, turns
         self._tables = Tables()
         # The live run of the message before, and what its mixers have in common.
         self._live: tuple[Load, LivePlan, SoundSources, Placements] | None = None
@@ -78,18 +111,22 @@ class Preparing:
         played = plan(load.project, going_on(run, load.project.rate), self._tables)
         return self.mixers(replace(load, played=played, live=run), muted)
 
-    def ahead(self, load: Load, run: Run, now: int, drawn: Mixer, muted: Muted) -> Ready:
+    def ahead(
+        self, load: Load, run: Run, now: int, drawn: Mixer, muted: Muted, half_seconds: int
+    ) -> Ready:
         """What mixes the live run, as another one, from sample ``now`` on and a little ahead.
 
-        ``drawn`` goes on mixing what a hand scrubs through.
+        That is so many ``half_seconds``, counted from the last whole one. ``drawn`` goes on mixing
+        what a hand scrubs through.
         """
         live, sources, placements = self._going_on(load)
-        found = live.ahead(run, now, float(now // load.project.rate + AHEAD))
+        until = (2 * now // load.project.rate + half_seconds) / 2
+        found = live.ahead(run, now, until, self._turns.give_way)
         played = Mixer(
             found.plan, load.project, sources, load.silent, muted, since=now, placements=placements
         )
-        until = None if found.whole else found.until
-        return Ready(replace(load, played=found.plan, live=run), drawn, played, now, until)
+        known = None if found.whole else found.until
+        return Ready(replace(load, played=found.plan, live=run), drawn, played, now, known)
 
     def _going_on(self, load: Load) -> tuple[LivePlan, SoundSources, Placements]:
         before = self._live

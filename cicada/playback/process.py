@@ -35,10 +35,10 @@ _DECODER = msgspec.msgpack.Decoder(Message)
 _REPORTS = msgspec.msgpack.Decoder(Report)
 _FIELDS = len(Status._fields)
 # Two turns at most of another thread between two of the mixer's.
-_SWITCH = 0.0005
+_SWITCH = 0.0001
 # Going over all objects for garbage holds the mixer up for 100 ms with a large film; plans and
 # mixers leave none.
-_YOUNG_ALONE = 10_000, 50, 1_000_000
+_YOUNG_ALONE = 10_000, 1_000_000, 1_000_000
 
 
 class Outputs:
@@ -111,9 +111,10 @@ def run_player(
     ring = Ring(memoryview(metered))
     player = Player(outputs.open(), SoundCache(cache), ports, beside.submit)
     while player.running:
+        # Not in the output's own waiting, where a press would be noticed only when it is over.
         with suppress(Empty):
             while player.running:
-                player.handle(queue.get_nowait())
+                player.handle(queue.get(timeout=player.output.rest()))
         if player.running:
             player.step()
             with shared.get_lock():

@@ -12,10 +12,10 @@ from typing_extensions import override
 from cicada.core.arrays import Block
 from cicada.errors import CicadaError
 from cicada.playback.messages import Device
-from cicada.playback.output import LATENCY, AudioOutput, OutputFailed
+from cicada.playback.output import LATENCY, LOW, AudioOutput, OutputFailed
 
 # Sample frames, and fewer where little is handed over ahead.
-PORTION, QUICK_PORTION = 512, 256
+PORTION, QUICK_PORTION = 512, 240
 FLOAT32LE = 5
 _PLAYBACK = 1
 LEAVE = 2**32 - 1
@@ -54,6 +54,7 @@ class ServerOutput(AudioOutput):
     def __init__(self, rate: int, name: str = "", latency: float = LATENCY) -> None:
         """An empty ``name`` leaves the choice to the server."""
         self.rate, self.name, self.missed = rate, name, 0
+        self._latency = latency
         self._lib = simple_library(OutputFailed)
         self._error = ctypes.c_int()
         shape = Format(FLOAT32LE, rate, 2)
@@ -67,13 +68,15 @@ class ServerOutput(AudioOutput):
         if not made:
             raise OutputFailed("the sound server does not answer", remedy="start it")
         self._stream: ctypes.c_void_p | None = ctypes.c_void_p(made)
-        # When what was handed over so far will have been heard.
-        self._over = 0.0
+        # When what was handed over so far will have been heard, and how many sample frames more
+        # the server waits for before anything is.
+        self._over, self._wanting = 0.0, int(latency * rate)
 
     @override
     def write(self, block: Block) -> None:
-        if self._over and time.monotonic() > self._over:
+        if self._wanting <= 0 and time.monotonic() > self._over:
             self.missed += 1
+            self._wanting = int(self._latency * self.rate)
         wrong = self._lib.pa_simple_write(
             self._stream,
             block.ctypes.data_as(ctypes.c_void_p),
@@ -82,12 +85,17 @@ class ServerOutput(AudioOutput):
         )
         if wrong:
             raise OutputFailed("the sound device has gone", remedy="connect it again")
+        self._wanting -= len(block)
         self._over = time.monotonic() + self.delay()
 
     @override
     def delay(self) -> float:
         taken = self._lib.pa_simple_get_latency(self._stream, ctypes.byref(self._error))
         return float(taken) / 1e6
+
+    @override
+    def rest(self) -> float:
+        return max(0.0, self.delay() - LOW * self._latency)
 
     @override
     def close(self) -> None:
