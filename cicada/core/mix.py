@@ -5,6 +5,7 @@ voice's run is divided at fixed places into stretches of constant gain and stret
 shaped, and both are computed from absolute times alone. Buffers are planar float32, (2, n).
 """
 
+from bisect import bisect_left
 from collections.abc import Collection
 
 import numpy as np
@@ -48,6 +49,7 @@ class Mixer:
         self._tones = Tones(
             self._voices, project, self.motion, self.placements, sources, since, silent
         )
+        self._ends = np.array([voice.end for voice in self._voices], np.int64)
         self._sounding: list[Tone] = []
         self._soonest_end = NEVER
         self._next = 0
@@ -137,13 +139,9 @@ class Mixer:
     def _locate(self, start: int) -> None:
         self._sounding = []
         self._soonest_end = NEVER
-        self._next = 0
-        for voice in self._voices:
-            if voice.start >= start:
-                break
-            self._next += 1
-            if voice.end > start:
-                self._begin(voice)
+        self._next = bisect_left(self._voices, start, key=lambda voice: voice.start)
+        for number in np.flatnonzero(self._ends[: self._next] > start):
+            self._begin(self._voices[number])
 
     def _begin(self, voice: Voice) -> None:
         self._sounding += self._tones.of(voice)

@@ -37,7 +37,7 @@ class Ready(NamedTuple):
 Muted = tuple[tuple[str, int], ...]
 """Clips that are not heard, by layer and frame."""
 # Half seconds that a live run is planned ahead: a little where somebody waits for it.
-AT_ONCE, FAR = 2, 6
+AT_ONCE, FAR = 2, 4
 
 # Seconds that a frame waits to be planned: who mixes all the time is behind, and has to go on.
 PATIENCE = 0.02
