@@ -26,8 +26,9 @@ from cicada.errors import BadSound
 from cicada.media.ingest import content_hash
 from cicada.store.importing import is_sound_name
 
-# Files that are hashed, and sounds that are measured, in a step.
-HASHES, MEASURES = 256, 8
+# Files that are hashed, and sounds that are measured, in a step; seconds after which no more are
+# hashed in it, for who tells it something waits for its end.
+HASHES, MEASURES, LONG = 2048, 8, 0.2
 # Seconds between two times that it is said how far it is.
 SAID = 0.4
 # Seconds of quiet after which what has changed is looked through, and the longest it waits.
@@ -152,8 +153,10 @@ class Keeper:
     def _hash_some(self) -> bool:
         wanted = self._index.unhashed(HASHES)
         folders = {folder.id: folder.path for folder in self._index.folders()}
-        found = []
+        found, began = [], self._clock()
         for file, folder, place in wanted:
+            if self._clock() - began > LONG:
+                break
             try:
                 found.append((file, content_hash(Path(f"{folders[folder]}/{place}"))))
             except (BadSound, KeyError, OSError):

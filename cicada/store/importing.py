@@ -25,7 +25,8 @@ SUFFIXES = frozenset(
 
 def is_sound_name(name: str) -> bool:
     """Whether a file of that name should hold sound that can be read here."""
-    return Path(name).suffix.lower() in SUFFIXES
+    stem, dot, ending = name.rpartition(".")
+    return bool(stem) and dot + ending.lower() in SUFFIXES
 
 
 class Here(NamedTuple):
