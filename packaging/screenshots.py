@@ -309,7 +309,7 @@ def of_ones_own(
     wait(2.0)
     settle()
     window.document.undo()
-    window.lower_half.show_beside(window.cabinet_panel)
+    window.lower_half.show_beside(window.cabinet_place)
     wait(12.0)
     window.cabinet_panel.search.setText("stereo > 1 s")
     wait(0.5)

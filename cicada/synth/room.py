@@ -78,5 +78,5 @@ def _shape(making: RoomTone, rate: int) -> Real:
     return shape
 
 
-def _piece(source: np.random.Generator, shape: Real) -> Real:
+def _piece(source: "np.random.Generator", shape: Real) -> Real:
     return np.asarray(np.fft.irfft(np.fft.rfft(source.standard_normal(_PIECE)) * shape, _PIECE))

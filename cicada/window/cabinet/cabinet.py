@@ -8,11 +8,13 @@ from concurrent.futures import Future
 from pathlib import Path
 from typing import Protocol
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.cabinet.catalogue import Catalogue, Row
 from cicada.cabinet.index import BadIndex, Own, news_of
 from cicada.cabinet.messages import AddFolder, Pause, Progress, RemoveFolder, Say, Told
+from cicada.core.model import Sound
 from cicada.window.playing.transport import Transport
 from cicada.window.state.beside import Beside, Post
 from cicada.window.state.jobs import Jobs
@@ -183,3 +185,13 @@ class Cabinet(QObject):
             self._link.close()
             self._link = None
         self._beside.close()
+
+
+def with_what_is_known(sound: Sound, cabinet: Cabinet) -> Sound:
+    """A sound that comes onto the shelf, with what was said of it in the cabinet."""
+    own = cabinet.known(sound.hash)
+    if own is None:
+        return sound
+    tags = tuple(dict.fromkeys((*sound.tags, *filter(None, own.tags.split("\n")))))
+    notes = "; ".join(part for part in (own.note, sound.note) if part)
+    return replace(sound, tags=tags, note=notes, terms=sound.terms or own.terms)

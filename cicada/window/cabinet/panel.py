@@ -4,7 +4,6 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from msgspec.structs import replace
 from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
@@ -21,7 +20,6 @@ from typing_extensions import override
 
 from cicada.cabinet.catalogue import Row
 from cicada.core.editing import Cell
-from cicada.core.model import Sound
 from cicada.errors import CicadaError
 from cicada.jobs.files import take_in
 from cicada.media.ingest import Ingested
@@ -365,13 +363,3 @@ class CabinetPanel(QFrame):
             words = [word.strip() for word in text.split(",")]
             text = "\n".join(dict.fromkeys(word for word in words if word))
         self._cabinet.say(self.list.chosen(), **{name: text})
-
-
-def with_what_is_known(sound: Sound, cabinet: Cabinet) -> Sound:
-    """A sound that comes onto the shelf, with what was said of it in the cabinet."""
-    own = cabinet.known(sound.hash)
-    if own is None:
-        return sound
-    tags = tuple(dict.fromkeys((*sound.tags, *filter(None, own.tags.split("\n")))))
-    notes = "; ".join(part for part in (own.note, sound.note) if part)
-    return replace(sound, tags=tags, note=notes, terms=sound.terms or own.terms)

@@ -7,7 +7,7 @@ from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QMenu
 
 from cicada.core.ways import VALUES
-from cicada.window.cabinet.panel import with_what_is_known
+from cicada.window.cabinet.cabinet import with_what_is_known
 from cicada.window.frame.menu_table import ON_PICTURE, ON_TAB, ask_frame_rate, show_history
 from cicada.window.frame.menus import Menus
 from cicada.window.frame.parts import Parts

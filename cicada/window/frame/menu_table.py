@@ -107,7 +107,7 @@ def table(parts: Parts) -> list[Menu]:
             ("meters", "Meters, or the shelf", "Ctrl+9", lambda: lower.show_beside(parts.meters)),
             ("pads", "Pads, or the shelf", "Ctrl+0", lambda: lower.show_beside(parts.pads_panel)),
             ("cabinet", "The cabinet, or the shelf", "Shift+Q",
-             lambda: lower.show_beside(parts.cabinet_panel)),
+             lambda: lower.show_beside(parts.cabinet_place)),
             ("recording", "Recording, or the shelf", "Shift+I",
              lambda: lower.show_beside(parts.record_panel)),
             ("play_pads", "Play the pads, or not", "Ctrl+Alt+K",

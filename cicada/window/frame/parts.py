@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QDialog, QMainWindow, QMenuBar, QSplitter, QVBoxLayout, QWidget
@@ -10,7 +11,6 @@ from cicada.media.cache import SoundCache
 from cicada.store.log import Log
 from cicada.store.made_files import with_made_files
 from cicada.window.cabinet.cabinet import Cabinet, KeeperLink
-from cicada.window.cabinet.panel import CabinetPanel
 from cicada.window.clip.card import Card
 from cicada.window.clip.chosen_clip import ChosenClip
 from cicada.window.clip.commands import ClipCommands
@@ -87,6 +87,10 @@ from cicada.window.state.sounds import Sounds
 from cicada.window.state.ways import Ways
 from cicada.window.state.work import Work
 from cicada.window.widgets.asking import Asking
+from cicada.window.widgets.when_shown import WhenShown
+
+if TYPE_CHECKING:
+    from cicada.window.cabinet.panel import CabinetPanel
 
 
 class Parts(QMainWindow):
@@ -233,10 +237,7 @@ class Parts(QMainWindow):
             self.session, self.shelf, self.sounds, self.listening, self.arranging, self.decoding,
             self.work, self.notices, self.settings,
         )  # fmt: skip
-        self.cabinet_panel = CabinetPanel(
-            self.session, self.cabinet, self.listening, self.trying, self.imports, self.work,
-            self.asking, self.notices,
-        )  # fmt: skip
+        self.cabinet_place = WhenShown(self._made_cabinet_panel)
         self.menu_bar = QMenuBar()
         self.top = Top(self.session, self.planning, self.menu_bar, self.scenes)
         self.lower_half = LowerHalf(
@@ -248,13 +249,26 @@ class Parts(QMainWindow):
             self.meters,
             self.pads_panel,
             self.record_panel,
-            self.cabinet_panel,
+            self.cabinet_place,
         )
         self.foot = Foot(self.document, self.lower_half.buttons)
         self.trouble = TroubleStrip(self.log)
         self.elsewhere_strip = ElsewhereStrip(self.document, self.elsewhere)
         # The sheet's half, which the picture may be laid over.
         self.upper = QWidget()
+
+    def _made_cabinet_panel(self) -> "CabinetPanel":
+        from cicada.window.cabinet.panel import CabinetPanel
+
+        return CabinetPanel(
+            self.session, self.cabinet, self.listening, self.trying, self.imports, self.work,
+            self.asking, self.notices,
+        )  # fmt: skip
+
+    @property
+    def cabinet_panel(self) -> "CabinetPanel":
+        """What is seen of the cabinet."""
+        return self.cabinet_place.part()
 
     def _do(self) -> None:
         """What can be done, room by room."""

@@ -59,7 +59,7 @@ def cabinet(window, sounds, settled, qtbot):
     window.document.new(empty_project("Film"))
     settled(window)
     window.cabinet._make = KeptHere
-    window.lower_half.show_beside(window.cabinet_panel)
+    window.lower_half.show_beside(window.cabinet_place)
     window.cabinet.add_folder(sounds)
     until(qtbot, window, lambda: len(window.cabinet_panel.model.rows) == 4)
     until(qtbot, window, lambda: all(r.measured for r in window.cabinet_panel.model.rows))
@@ -225,7 +225,7 @@ def test_a_folder_is_watched_no_more_and_one_that_is_away_says_so(
 def test_with_nothing_in_it_every_button_bears_being_pressed(window, qtbot, settled):
     window.document.new(empty_project("Film"))
     window.cabinet._make = KeptHere
-    window.lower_half.show_beside(window.cabinet_panel)
+    window.lower_half.show_beside(window.cabinet_place)
     settled(window)
     panel = window.cabinet_panel
     for do in (panel.place, panel.shelve, panel.find_like, panel.try_out):
