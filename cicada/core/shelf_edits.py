@@ -153,6 +153,18 @@ class RemoveSounds(Edit, frozen=True, kw_only=True, tag="remove-sounds"):
         return project
 
 
+def played_by(project: Project, sounds: Collection[str]) -> list[Sound]:
+    """The patterns that play some of these sounds as instruments."""
+    return [
+        sound
+        for sound in project.sounds
+        if isinstance(sound.making, Pattern)
+        and any(
+            part.sound is not None and part.sound.sound in sounds for part in sound.making.parts
+        )
+    ]
+
+
 def _without_deeds(pad: Pad, gone: frozenset[str]) -> Pad:
     """A pad that neither fires nor silences what is gone."""
     does = tuple(

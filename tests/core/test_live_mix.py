@@ -43,7 +43,8 @@ def short_film(seed):
     return project, run
 
 
-@pytest.mark.parametrize("seed", range(24))
+# Without two whose films are so long that to add them up word for word takes minutes.
+@pytest.mark.parametrize("seed", [seed for seed in range(26) if seed not in (9, 20)])
 def test_the_mix_of_what_answers_is_what_the_formulas_give(seed):
     project, run = short_film(seed)
     made, noise = plan(project, run), Noise(project)

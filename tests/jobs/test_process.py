@@ -58,7 +58,7 @@ def test_a_worker_that_ended_while_it_had_nothing_to_do_is_begun_anew(worker):
 
 def test_a_worker_ended_just_as_its_job_is_over_costs_no_other(worker):
     chance = random.Random(1)
-    for number in range(0, 40, 2):
+    for number in range(0, 24, 2):
         end = threading.Timer(chance.uniform(0.0, 0.012), worker.end, (number,))
         try:
             end.start()

@@ -6,7 +6,14 @@ from PySide6.QtWidgets import QAbstractItemView
 from cicada.core.editing import Cell
 from cicada.core.model import Placeable, Sound
 from cicada.core.needs import parts_of
-from cicada.core.shelf_edits import ChangeSounds, RemoveSounds, ReplaceSound, TagSounds, uses_of
+from cicada.core.shelf_edits import (
+    ChangeSounds,
+    RemoveSounds,
+    ReplaceSound,
+    TagSounds,
+    played_by,
+    uses_of,
+)
 from cicada.disk.why import size_text
 from cicada.errors import CicadaError
 from cicada.jobs.measuring import hear_file
@@ -261,6 +268,10 @@ class ShelfCommands(QObject):
         parts = self._parts_elsewhere(ids)
         if parts and not self._may_take_out(sounds, parts):
             return
+        patterns = [made.label for made in played_by(self.document.project, ids)
+                    if made.id not in ids]  # fmt: skip
+        if patterns and not self._may_leave_patterns(sounds, patterns):
+            return
         if self.document.do(RemoveSounds(sounds=ids, from_parts=bool(parts))):
             self.notices.say(
                 f"Removed {count(len(sounds), 'sound')}; Ctrl+Z brings them back, and their files "
@@ -281,6 +292,19 @@ class ShelfCommands(QObject):
             ["Take out there as well", "Keep on the shelf"],
             safe=1,
             detail="A blend keeps at least two parts, and a pool or playlist one.",
+        )
+        return chosen == 0
+
+    def _may_leave_patterns(self, sounds: list[Placeable], patterns: list[str]) -> bool:
+        it = sounds[0].label if len(sounds) == 1 else "Some of them"
+        more = f" and {len(patterns) - NAMED} more" if len(patterns) > NAMED else ""
+        chosen = self.asking.choose(
+            f"{it} {'is' if len(sounds) == 1 else 'are'} played in "
+            f"{', '.join(patterns[:NAMED])}{more}.",
+            ["Remove", "Keep on the shelf"],
+            safe=1,
+            detail="If removed, those parts are played by the voices they have; undo brings all "
+            "back.",
         )
         return chosen == 0
 

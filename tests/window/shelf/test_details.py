@@ -4,7 +4,10 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication
 
 from cicada.core.editing import Cell
-from cicada.core.model import Clip
+from cicada.core.made_edits import made_sound
+from cicada.core.model import Clip, Sound
+from cicada.core.patterns import Note, Pattern, PatternPart, PlayedSound
+from cicada.core.shelf_edits import AddSounds
 from tests.window.shelf.by_hand import LEFT, choose, sounds
 
 
@@ -77,6 +80,32 @@ def test_a_used_sound_is_removed_only_after_its_uses_were_shown(harbour, settled
     assert "Foghorn" not in sounds(harbour)
     harbour.document.undo()
     assert harbour.document.project is before
+
+
+def test_of_a_sound_that_a_pattern_plays_it_is_said_before_it_is_removed(
+    harbour, settled, monkeypatch
+):
+    project, asked = harbour.document.project, []
+    played = project.sounds[0]
+    part = PatternPart(sound=PlayedSound(played.id), notes=(Note(0, 240, 60.0),))
+    blank = Sound(id="beat", name="Beat", frames=1, rate=project.rate, channels=1)
+    beat = made_sound(blank, Pattern(parts=(part,)), project)
+    harbour.document.do(AddSounds(sounds=(beat,)))
+    settled(harbour)
+    choose(harbour, played.name)
+    before = harbour.document.project
+
+    def answer(text, verbs, **_):
+        asked.append(text)
+        return verbs.index("Keep on the shelf" if "Beat" in text and len(asked) < 3 else "Remove")
+
+    monkeypatch.setattr(harbour.asking, "choose", answer)
+    harbour.menus.actions["remove_sound"].trigger()
+    assert asked[-1] == f"{played.label} is played in Beat."
+    assert harbour.document.project is before
+    harbour.menus.actions["remove_sound"].trigger()
+    assert played.name not in sounds(harbour)
+    assert sounds(harbour)["Beat"].making.parts[0].sound is None
 
 
 def test_a_sound_is_replaced_everywhere(harbour, settled, qtbot):
