@@ -83,6 +83,7 @@ def make_good(folder):
     assert main(["new", str(folder / "small.cicada")]) == 0
     assert main(["import", str(folder / "small.cicada"), str(folder / "sound.wav")]) == 0
     make_journal(folder)
+    make_own(folder)
     # A header that says one sample a second makes hours of a short file, which may come in.
     user_cache().set_limit(200_000_000)
 
@@ -103,6 +104,39 @@ def make_journal(folder):
     journal.close()
     (written,) = (folder / "journals").iterdir()
     written.rename(folder / "window.journal")
+
+
+def make_own(folder):
+    """A pattern, a recording whose recorder was killed, and an index of the cabinet."""
+    import numpy as np
+
+    from cicada.cabinet.index import Index, Own
+    from cicada.cabinet.keeper import Keeper
+    from cicada.cabinet.messages import AddFolder
+    from cicada.core.patterns import Note, Pattern, PatternPart
+    from cicada.media.take_file import Shape, TakeFile
+    from cicada.store.midi_file import written
+    from cicada.store.recordings import About, begin
+
+    notes = tuple(Note(240 * n, 120, 60.0 + n) for n in range(8))
+    parts = (PatternPart(name="Bells", notes=notes), PatternPart(voice="drums", notes=notes))
+    (folder / "beat.mid").write_bytes(written(Pattern(bpm=96.0, parts=parts)))
+    under_way = begin(folder / "recordings", About(1.8e9, "Harbour", "Take"))
+    take = TakeFile(under_way.path, Shape(48000, 1))
+    take.write(np.full((4800, 1), 0.25, np.float32))
+    under_way.path.rename(folder / "take.wav")
+    under_way.note.rename(folder / "take.recording")
+    under_way.leave()
+    index = Index(folder / "cabinet.sqlite")
+    keeper = Keeper(index, lambda _: None, time.monotonic)
+    keeper.do(AddFolder(str(folder)))
+    while keeper.step():
+        pass
+    index.begin()
+    for content in index.news(0).contents[::2]:
+        index.say(Own(content.hash, "bell\nsea", "a note", "ours", star=True))
+    index.end()
+    index.close()
 
 
 # -- how they are changed ----------------------------------------------------------------------
@@ -265,6 +299,53 @@ def read_cache(path, good, dice):
     cache.keep_to(0)
 
 
+def read_pattern(path, good, dice):
+    from cicada.errors import BadSound
+    from cicada.store.midi_file import losses, read_midi, written
+
+    with suppress(BadSound):
+        pattern = read_midi(path).pattern
+        written(pattern)
+        losses(pattern)
+
+
+def read_recording(path, good, dice):
+    from cicada.errors import BadSound
+    from cicada.media.decode import opened
+    from cicada.store.recordings import kept
+
+    # Either the note or the sound beside it is the one that was changed.
+    for name in ("take.wav", "take.recording"):
+        beside = path.with_name(name)
+        if not beside.exists():
+            beside.write_bytes((good / name).read_bytes())
+    for recording in kept(path.parent):
+        for file, frames in recording.files:
+            assert frames > 0
+            with suppress(BadSound), opened(file) as sound:
+                for _ in sound.blocks():
+                    pass
+
+
+def read_index(path, good, dice):
+    from cicada.cabinet.catalogue import Catalogue
+    from cicada.cabinet.index import BadIndex, news_of, opened
+
+    catalogue = Catalogue()
+    with suppress(BadIndex):
+        catalogue.take(news_of(path, 0))
+        catalogue.find("bell < 1 s")
+    index, said = opened(path)
+    news = index.news(-1)
+    index.close()
+    # What was set aside is kept.
+    assert not said or any("damaged 1" in each.name for each in path.parent.iterdir())
+    catalogue = Catalogue()
+    catalogue.take(news)
+    for row in catalogue.find("bell"):
+        catalogue.like(row)
+
+
 def good_samples():
     import numpy as np
 
@@ -281,6 +362,8 @@ KINDS = (
     + [("video", f"moving.{kind}", read_picture) for kind in MOVING]
     + [("image", f"still.{kind}", read_picture) for kind in STILL]
     + [("cache", "run.json", read_cache)]
+    + [("pattern", "beat.mid", read_pattern), ("index", "cabinet.sqlite", read_index)]
+    + [("recording", name, read_recording) for name in ("take.wav", "take.recording")]
 )
 
 

@@ -5,10 +5,16 @@ was moved, is known already. Tags, notes, terms and stars are of what it holds. 
 writes; others read what is newer than what they have, by the stamp of each row.
 """
 
-from collections.abc import Iterable, Iterator
+import os
+from collections.abc import Iterable
+from contextlib import closing, suppress
+from itertools import count
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, TypeVar
 
+import msgspec
+
+from cicada.disk.paths import is_file
 from cicada.errors import CicadaError
 
 _SCHEMA = """
@@ -96,6 +102,9 @@ class Folder(NamedTuple):
     away: bool
 
 
+T = TypeVar("T")
+
+
 class News(NamedTuple):
     """What is newer than a stamp."""
 
@@ -110,11 +119,19 @@ class BadIndex(CicadaError):
     """The cabinet's index cannot be read."""
 
 
+class DamagedIndex(BadIndex):
+    """It can be read, and is none that was written here."""
+
+
+# What a database says of its disk and of others at it, by its numbers (sqlite.org/rescode.html).
+_ELSEWHERE = frozenset((3, 5, 6, 7, 8, 10, 13, 14, 15))
+
+
 class Index:
     """The database; one writes, any number read."""
 
     def __init__(self, file: Path) -> None:
-        """Raises ``BadIndex`` where there is none and none can be made."""
+        """Raises ``BadIndex`` where there is none and none can be made, or ``DamagedIndex``."""
         # Loaded by whoever looks at the cabinet, and not as a window begins.
         import sqlite3
 
@@ -123,7 +140,8 @@ class Index:
             self._base: Any = sqlite3.connect(file, timeout=10.0, isolation_level=None)
             self._begin()
         except (sqlite3.Error, OSError) as error:
-            raise BadIndex(
+            code = getattr(error, "sqlite_errorcode", 14)
+            raise (BadIndex if code & 255 in _ELSEWHERE else DamagedIndex)(
                 f"is no index of the cabinet that can be read ({error})", file=str(file),
                 remedy="move it away, and it is made anew",
             ) from None  # fmt: skip
@@ -283,20 +301,32 @@ class Index:
 
     def news(self, stamp: int) -> News:
         """What is newer than a stamp."""
-        base = self._base
-        (latest,) = base.execute("select latest from stamps").fetchone()
-        files = base.execute(
-            "select id, folder, place, hash, gone from files where stamp > ?", (stamp,)
+        ask = self._base.execute
+        (latest,) = ask("select latest from stamps").fetchone()
+        files = ask("select id, folder, place, hash, gone from files where stamp > ?", (stamp,))
+        contents = ask(
+            f"select {', '.join(Content._fields)} from contents where stamp > ?", (stamp,)
         )
-        contents = base.execute("select * from contents where stamp > ?", (stamp,))
-        own = base.execute("select * from own where stamp > ?", (stamp,))
+        own = ask(f"select {', '.join(Own._fields)} from own where stamp > ?", (stamp,))
         return News(
             int(latest),
-            [Filed(row[0], row[1], row[2], row[3], bool(row[4])) for row in files],
-            list(_contents(contents)),
-            [Own(row[0], row[1], row[2], row[3], bool(row[4])) for row in own],
-            self.folders(),
+            _checked(files, list[Filed]),
+            _checked(contents, list[Content]),
+            _checked(own, list[Own]),
+            _checked(ask("select id, path, away from folders order by id"), list[Folder]),
         )
+
+    def is_sound(self) -> bool:
+        """Whether all of it can be read as what was written."""
+        import sqlite3
+
+        try:
+            (said,) = self._base.execute("pragma quick_check(1)").fetchone()
+            self.news(-1)
+            self.counts()
+        except (sqlite3.Error, DamagedIndex, TypeError, ValueError):
+            return False
+        return bool(said == "ok")
 
 
 def news_of(file: Path, stamp: int) -> News:
@@ -306,13 +336,83 @@ def news_of(file: Path, stamp: int) -> News:
     index = Index(file)
     try:
         return index.news(stamp)
-    except sqlite3.Error as error:
+    except (sqlite3.Error, TypeError, ValueError) as error:
         raise BadIndex(f"cannot be read ({error})", file=str(file)) from None
     finally:
         index.close()
 
 
-def _contents(rows: Iterable[tuple[object, ...]]) -> Iterator[Content]:
-    for row in rows:
-        content = Content(*row[:13])  # type: ignore[arg-type]
-        yield content._replace(loops=None if content.loops is None else bool(content.loops))
+def opened(file: Path) -> tuple[Index, str]:
+    """The index, and what there is to be said of it; raises ``BadIndex``.
+
+    A damaged one is set aside and begun anew, with its folders and what a person has said of
+    sounds, as far as that can be read.
+    """
+    try:
+        index = Index(file)
+    except DamagedIndex:
+        pass
+    else:
+        if index.is_sound():
+            return index, ""
+        index.close()
+    folders, own = _left_of(file)
+    aside = _set_aside(file)
+    index = Index(file)
+    index.begin()
+    for folder in folders:
+        index.add_folder(folder.path)
+    for each in own:
+        index.say(each)
+    index.end()
+    return index, (
+        f"The cabinet's index was damaged and is made anew. Found in the old one, which is kept as "
+        f"{aside.name}: {len(folders)} folders, and what was said of {len(own)} sounds."
+    )
+
+
+def _left_of(file: Path) -> tuple[list[Folder], list[Own]]:
+    """What can still be read of the folders, and of what a person has said."""
+    import sqlite3
+
+    try:
+        base = sqlite3.connect(file, isolation_level=None)
+    except sqlite3.Error:
+        return [], []
+    with closing(base):
+        folders = _readable(base, "select id, path, away from folders order by id", Folder)
+        return folders, _readable(base, f"select {', '.join(Own._fields)} from own", Own)
+
+
+def _readable(base: Any, asked: str, kind: type[T]) -> list[T]:  # noqa: ANN401 - a database
+    import sqlite3
+
+    found: list[T] = []
+    with suppress(sqlite3.Error, ValueError):
+        for row in base.execute(asked):
+            with suppress(DamagedIndex):
+                found.append(_checked(row, kind))
+    return found
+
+
+def _set_aside(file: Path) -> Path:
+    names = (file.with_name(f"{file.stem} damaged {n}{file.suffix}") for n in count(1))
+    aside = next(name for name in names if not os.path.lexists(name))
+    try:
+        file.rename(aside)
+        for more in ("-wal", "-shm"):
+            beside = file.with_name(file.name + more)
+            if is_file(beside):
+                beside.rename(aside.with_name(aside.name + more))
+    except OSError as error:
+        raise BadIndex(f"is damaged, and cannot be moved away ({error})", file=str(file)) from None
+    return aside
+
+
+def _checked(rows: Iterable[object], kind: type[T]) -> T:
+    """A row, or rows, as what they should be; raises ``DamagedIndex``."""
+    try:
+        # A database has no truth values of its own, only 0 and 1.
+        return msgspec.convert(list(rows), kind, strict=False)
+    except msgspec.ValidationError as error:
+        raise DamagedIndex(f"holds what was not written here ({error})") from None

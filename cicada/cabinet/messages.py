@@ -37,9 +37,13 @@ Told = AddFolder | RemoveFolder | Say | Pause | Leave
 
 
 class Progress(Struct, frozen=True):
-    """How far it is: files in all, those not read and those not measured yet; its newest stamp."""
+    """How far it is: files in all, those not read and those not measured yet; its newest stamp.
+
+    ``said`` is what a person should hear of it.
+    """
 
     files: int
     unread: int
     unmeasured: int
     stamp: int
+    said: str = ""

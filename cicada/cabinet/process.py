@@ -17,7 +17,7 @@ from queue import Empty, SimpleQueue
 import msgspec
 from typing_extensions import override
 
-from cicada.cabinet.index import Index
+from cicada.cabinet.index import opened
 from cicada.cabinet.keeper import Keeper
 from cicada.cabinet.messages import Leave, Progress, Told
 from cicada.disk.paths import is_folder
@@ -42,12 +42,12 @@ def run_keeper(pipe: Connection, file: Path, starter: Path | None) -> None:
 
         with suppress(OSError):
             make_starter(starter)
-    index = Index(file)
+    index, said = opened(file)
     watching = _Watching(changes)
 
     def tell(progress: Progress) -> None:
         with suppress(OSError):
-            pipe.send_bytes(_ENCODER.encode(progress))
+            pipe.send_bytes(_ENCODER.encode(msgspec.structs.replace(progress, said=said)))
 
     keeper = Keeper(index, tell, time.monotonic, watching.watch)
     if starter is not None and is_folder(starter):

@@ -21,6 +21,8 @@ FULL = 1 << 23
 _BYTES = 3
 _HEAD = struct.Struct("<4sI4s4sI28s4sIHHIIHH4sI")
 _PLAIN, _WIDE = 16, 28
+HEAD = _HEAD.size
+"""Bytes of a take before its first sample."""
 _NARROW = 2**32 - 1
 
 

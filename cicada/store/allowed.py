@@ -46,7 +46,7 @@ class Allowed:
     def _read(self) -> list[str]:
         try:
             return msgspec.json.decode(read_within(self._file, MOST, BadProject), type=list[str])
-        except (CicadaError, msgspec.DecodeError):
+        except (CicadaError, msgspec.DecodeError, UnicodeDecodeError):
             return []
 
     def add(self, folders: Collection[Path]) -> None:

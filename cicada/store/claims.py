@@ -59,7 +59,7 @@ class Claims:
     def _read(self, file: Path) -> _Claim | None:
         try:
             return msgspec.json.decode(read_within(self._path(file), MOST, BadProject), type=_Claim)
-        except (CicadaError, msgspec.DecodeError):
+        except (CicadaError, msgspec.DecodeError, UnicodeDecodeError):
             return None
 
     def _path(self, file: Path) -> Path:

@@ -29,7 +29,7 @@ class KeptOn:
             return msgspec.json.decode(
                 read_within(self._file, MOST, BadProject), type=dict[str, str]
             )
-        except (CicadaError, msgspec.DecodeError):
+        except (CicadaError, msgspec.DecodeError, UnicodeDecodeError):
             return {}
 
     def film_of(self, run: str) -> str | None:

@@ -14,16 +14,17 @@ from uuid import uuid4
 
 import msgspec
 from msgspec import Struct
+from msgspec.structs import replace
 
 from cicada.disk.paths import is_file, is_link
 from cicada.disk.reading import read_within
 from cicada.disk.why import why
 from cicada.errors import BadProject, BadSound, CannotWrite
-from cicada.media.take_file import mend
+from cicada.media.take_file import HEAD, mend
 
 _NOTE = ".recording"
-# Bytes of a note at most.
-_MOST = 100_000
+# Bytes of a note at most, and the last second it may be of (the year 9999).
+_MOST, _LATEST = 100_000, 253_370_764_800
 
 
 class About(Struct, frozen=True):
@@ -100,14 +101,37 @@ def kept(folder: Path) -> list[Kept]:
     for note in _notes(folder):
         if in_use(note):
             continue
-        with suppress(BadProject, msgspec.DecodeError):
-            about = msgspec.json.decode(read_within(note, _MOST, BadProject), type=About)
-            files = tuple((path, frames) for path in _files(note) if (frames := _mended(path)))
-            if files:
-                found.append(Kept(note, about, files))
-                continue
-        remove(note)
+        files = tuple((path, frames) for path in _files(note) if (frames := _mended(path)))
+        if files:
+            found.append(Kept(note, _about(note), files))
+        elif not any(_holds_anything(path) for path in _files(note)):
+            remove(note)
     return sorted(found, key=lambda each: each.about.when, reverse=True)
+
+
+def _about(note: Path) -> About:
+    """What a note says; where nobody can read it, what can be said without it."""
+    try:
+        about = msgspec.json.decode(read_within(note, _MOST, BadProject), type=About)
+    except (BadProject, msgspec.DecodeError, UnicodeDecodeError):
+        about = About(_changed(note), "", "Recording")
+    # A clock that says what no calendar has is none.
+    return about if 0 <= about.when < _LATEST else replace(about, when=0.0)
+
+
+def _holds_anything(path: Path) -> bool:
+    """Whether there is more in a file than a take begins with; what cannot be read stays, too."""
+    try:
+        return path.stat().st_size > HEAD
+    except OSError:
+        return True
+
+
+def _changed(note: Path) -> float:
+    try:
+        return note.stat().st_mtime
+    except OSError:
+        return 0.0
 
 
 def any_kept(folder: Path) -> bool:

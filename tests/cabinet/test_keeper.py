@@ -11,7 +11,7 @@ import pytest
 import soundfile
 
 from cicada.cabinet.catalogue import Catalogue
-from cicada.cabinet.index import BROKEN, MEASURED, BadIndex, Content, Index, Own, news_of
+from cicada.cabinet.index import BROKEN, MEASURED, BadIndex, Content, Index, Own, news_of, opened
 from cicada.cabinet.keeper import Keeper
 from cicada.cabinet.measuring import measured
 from cicada.cabinet.messages import AddFolder, Pause, RemoveFolder, Say
@@ -270,3 +270,35 @@ def test_an_index_that_is_no_database_is_said_and_not_written_over(tmp_path):
     with pytest.raises(BadIndex, match="move it away"):
         Index(file)
     assert Path(file).read_bytes().startswith(b"something else")
+
+
+@pytest.mark.parametrize("damage", ["head", "middle", "wrong kind"])
+def test_a_damaged_index_is_set_aside_and_begun_anew_with_what_is_left_of_it(tmp_path, damage):
+    file, hashes = tmp_path / "cabinet.sqlite", [f"blake2b:{n:040x}" for n in range(400)]
+    index = Index(file)
+    index.add_folder("/sounds")
+    index.begin()
+    index.set_contents(Content(each) for each in hashes)
+    for each in hashes:
+        index.say(Own(each, "sea", "a note", star=True))
+    index.end()
+    if damage == "wrong kind":
+        index._base.execute("update own set tags = x'ff' where hash = ?", (hashes[0],))
+    index.close()
+    whole = file.read_bytes()
+    if damage != "wrong kind":
+        at = 0 if damage == "head" else whole.rindex(hashes[7].encode())
+        file.write_bytes(whole[:at] + b"\xff" * 3000 + whole[at + 3000 :])
+    before = file.read_bytes()
+    anew, said = opened(file)
+    news = anew.news(-1)
+    anew.close()
+    assert "made anew" in said
+    assert (tmp_path / "cabinet damaged 1.sqlite").read_bytes() == before
+    if damage != "head":
+        assert [folder.path for folder in news.folders] == ["/sounds"]
+        assert 300 < len(news.own) <= 400
+        assert all(own.note == "a note" and own.star for own in news.own)
+    again, nothing = opened(file)
+    again.close()
+    assert nothing == ""

@@ -112,6 +112,8 @@ class Cabinet(QObject):
             link.send(Pause(busy))
         progress = link.progress()
         if progress is not None:
+            if progress.said and self.progress is None:
+                self.told.emit(progress.said)
             self.progress = progress
             self.progressed.emit()
         newest = 0 if self.progress is None else self.progress.stamp

@@ -33,10 +33,11 @@ class LeftOver:
     def _offer(self, found: list[Kept]) -> None:
         for each in found:
             when = time.strftime("%d %B, %H:%M", time.localtime(each.about.when))
+            made_for = each.about.project
             takes = f" in {len(each.files)} takes" if len(each.files) > 1 else ""
             answer = self._asking.choose(
                 f"A recording was not finished: “{each.about.name}”, {when}{takes}.",
-                OFFERED, safe=1, detail=f"It was made for {each.about.project}.",
+                OFFERED, safe=1, detail=f"It was made for {made_for}." if made_for else "",
             )  # fmt: skip
             if answer == 0:
                 self._bring(each)
