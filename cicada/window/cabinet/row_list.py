@@ -35,6 +35,8 @@ from cicada.window.words.cabinet import detail_text, length_text
 Index = QModelIndex | QPersistentModelIndex
 ROW_ROLE = Qt.ItemDataRole.UserRole
 HEIGHT, _MARK, _WAVE, _STAR = 40, 22, 64, 18
+# Rows that the list is given at a time, as somebody scrolls.
+PORTION = 300
 _LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
@@ -46,16 +48,34 @@ class CabinetModel(QAbstractListModel):
         super().__init__()
         self._cabinet = cabinet
         self.rows: list[Row] = []
+        # How many of them the list knows of: to lay out all takes longer than to find them.
+        self._shown = 0
 
     def show_rows(self, rows: list[Row]) -> None:
         """Show these."""
         self.beginResetModel()
-        self.rows = rows
+        self.rows, self._shown = rows, min(PORTION, len(rows))
         self.endResetModel()
 
     @override
     def rowCount(self, parent: Index | None = None) -> int:
-        return len(self.rows)
+        return self._shown
+
+    @override
+    def canFetchMore(self, parent: Index) -> bool:
+        return self._shown < len(self.rows)
+
+    @override
+    def fetchMore(self, parent: Index) -> None:
+        self.show_up_to(self._shown + PORTION)
+
+    def show_up_to(self, count: int) -> None:
+        """Let the list have so many of the rows, if there are as many."""
+        count = min(count, len(self.rows))
+        if count > self._shown:
+            self.beginInsertRows(QModelIndex(), self._shown, count - 1)
+            self._shown = count
+            self.endInsertRows()
 
     @override
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
@@ -209,6 +229,13 @@ class CabinetList(QListView):
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.selectionModel().selectionChanged.connect(lambda *_: self.chosen_changed.emit())
         model.modelReset.connect(self.chosen_changed)
+
+    @override
+    def selectAll(self) -> None:
+        model = self.model()
+        assert isinstance(model, CabinetModel)
+        model.show_up_to(len(model.rows))
+        super().selectAll()
 
     def chosen(self) -> list[Row]:
         """The rows that are chosen, in their order."""

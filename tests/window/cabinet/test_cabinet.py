@@ -11,7 +11,7 @@ from cicada.cabinet.index import Index
 from cicada.cabinet.keeper import Keeper
 from cicada.core.editing import Cell
 from cicada.core.model import empty_project, keyframe_at
-from cicada.window.cabinet.row_list import HEIGHT
+from cicada.window.cabinet.row_list import HEIGHT, PORTION
 from tests.sound_files import ring, write_sound
 
 LEFT = Qt.MouseButton.LeftButton
@@ -234,3 +234,19 @@ def test_with_nothing_in_it_every_button_bears_being_pressed(window, qtbot, sett
     assert not panel.turn.isChecked()
     qtbot.keyClick(panel.list, Qt.Key.Key_Return)
     qtbot.mouseClick(panel.list.viewport(), LEFT, pos=QPoint(10, 10))
+
+
+def test_a_long_list_is_laid_out_as_it_is_scrolled_and_chosen_whole(cabinet, qtbot):
+    panel = cabinet.cabinet_panel
+    one = panel.model.rows[0]
+    panel.model.show_rows([one] * 1000)
+    assert panel.model.rowCount() == PORTION
+    bar = panel.list.verticalScrollBar()
+    for _ in range(6):
+        bar.setValue(bar.maximum())
+        qtbot.wait(20)
+    assert panel.model.rowCount() == 1000
+    panel.model.show_rows([one] * 1000)
+    panel.list.setFocus()
+    qtbot.keyClick(panel.list, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    assert len(panel.list.chosen()) == 1000
