@@ -71,6 +71,8 @@ def _the_sheet(p: Parts, menus: Menus) -> None:
     p.sheet.point_menu_wanted.connect(lambda at, actions: menus.pop_up(actions, at))
     p.sheet.way_chosen.connect(p.deciding.take)
     p.sheet.plays_wanted.connect(lambda at: _plays_menu(p, menus, at))
+    for signal in (p.recording.moved, p.recording.changed):
+        signal.connect(lambda: p.sheet.show_growing(p.recording.growing()))
     p.on_rulers.frame_rate_wanted = partial(ask_frame_rate, p)
     p.on_sheet.files_wanted.connect(p.imports.paste)
     p.on_sheet.history_wanted.connect(lambda: show_history(p))

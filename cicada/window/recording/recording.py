@@ -40,6 +40,7 @@ from cicada.playback.recorder import (
     Told,
 )
 from cicada.store.recordings import About, UnderWay, begin
+from cicada.window.drawing.growing import Growing
 from cicada.window.playing.transport import Transport
 from cicada.window.recording.landing import Landed, Landing
 from cicada.window.state.conditions import ENDLESSLY, Conditions
@@ -137,6 +138,9 @@ class Recording(QObject):
         self._every = 0.0
         self._with_film = self._starts_film = False
         self._takes: list[Taken] = []
+        # How loud the round under way was at each look, and seconds of it at the last.
+        self._peaks: list[float] = []
+        self._seen = 0.0
         self._landing: Landing | None = None
         self.landed: Landed | None = None
         self._timer = QTimer(self)
@@ -441,6 +445,17 @@ class Recording(QObject):
             return 0.0
         return max(0.0, (self.begins - standing.at) / standing.rate)
 
+    def growing(self) -> Growing | None:
+        """What is recorded by now, as the sheet shows it; None: nothing is, in the scene shown."""
+        under = self._under
+        if under is None or self.state != "recording" or under.scene != self._session.scene_id:
+            return None
+        frames = self.recorded * self._document.project.timebase.fps
+        if self._with_film:
+            # Where the picture stands meanwhile, time goes on and no frame does.
+            frames = max(0.0, float(self._session.playhead + 1 - under.frame))
+        return Growing(under.layer, under.frame, frames, tuple(self._peaks))
+
     def stop(self) -> bool:
         """End the take; whether there was one."""
         if self.state not in ("asked", "recording"):
@@ -478,7 +493,17 @@ class Recording(QObject):
             self._take(report)
         if not link.alive and self._link is link:
             self._recorder_died()
+        self._see_peaks()
         self.moved.emit()
+
+    def _see_peaks(self) -> None:
+        """Keep how loud it was at each look, from the beginning of the round on."""
+        standing, recorded = self.standing, self.recorded
+        if standing is None or recorded < self._seen:
+            self._peaks.clear()
+        elif recorded > self._seen:
+            self._peaks.append(max(standing.left, standing.right))
+        self._seen = recorded
 
     def _take(self, report: Report) -> None:
         match report:

@@ -16,6 +16,7 @@ from cicada.core.model import Project
 from cicada.core.values import Line
 from cicada.window.drawing import theme
 from cicada.window.drawing.draw_lane import DrawLane
+from cicada.window.drawing.growing import Growing, extent, paint_growing
 from cicada.window.drawing.lanes import Lane
 from cicada.window.drawing.layout import HEAD, MARKS, MIX, MIX_OPEN
 from cicada.window.drawing.narrow import RowWaves
@@ -84,6 +85,8 @@ class SheetCanvas(Ground):
         self._gone: frozenset[Cell] = frozenset()
         self._unheard = planning.silent
         self._shown_playhead = -1
+        # A take that is being recorded.
+        self._growing: Growing | None = None
         # The points chosen of what is opened, by the name of their line.
         self.points: dict[str, frozenset[int]] = {}
         self._opened: Openable | None = None
@@ -383,7 +386,23 @@ class SheetCanvas(Ground):
                     part.x() * ratio, part.y() * ratio, part.width() * ratio, part.height() * ratio
                 )
                 painter.drawPixmap(QRectF(part), picture, source)
+        if self._growing is not None and (at := self._growing_row()) is not None:
+            paint_growing(painter, self._growing, self.place, *at)
         self._paint_playhead(painter, line=line)
+
+    def show_growing(self, growing: Growing | None) -> None:
+        """Draw a take as it comes in, over its row; None: no more."""
+        if growing == self._growing:
+            return
+        for each in (self._growing, growing):
+            self._growing = each
+            if each is not None and (at := self._growing_row()) is not None:
+                self.viewport().update(extent(each, self.place, *at))
+
+    def _growing_row(self) -> tuple[int, int] | None:
+        """The first pixel line and the height of its row, if that is on the sheet."""
+        row = None if self._growing is None else self.traces.row_of(self._growing.layer)
+        return None if row is None else (self.place.row_top(row), self.place.rows[row])
 
     def _painted(self) -> QPixmap:
         """The picture of the sheet as it is, mended where it is out of date."""

@@ -32,6 +32,7 @@ from cicada.playback.recorder import (
 from cicada.playback.recorder_process import NOWHERE
 from cicada.store.recordings import kept
 from cicada.store.sounds_folder import sound_files
+from cicada.window.drawing.growing import extent
 from cicada.window.state.conditions import Range
 
 RATE = 48000
@@ -210,6 +211,35 @@ def test_a_take_is_what_was_heard_and_lies_on_it_to_the_sample(at_mic, qtbot, se
     np.testing.assert_allclose(heard[along], film[begins:][: len(heard)][along], atol=2.0**-23)
     assert starts(at_mic.document.project, sound) == [begins]
     assert soundfile.info(at_mic.presence.standing.files[sound.id]).subtype == "PCM_24"
+
+
+def test_while_it_is_recorded_the_take_grows_on_its_row_and_is_gone_when_it_lands(
+    at_mic, qtbot, settled
+):
+    at_mic.session.move_playhead(5)
+    recording, sheet = at_mic.recording, at_mic.sheet
+    layer = recording.target.layer
+    recording.record()
+    go(at_mic, lambda: recording.recorded > 0.3)
+    growing = recording.growing()
+    assert (growing.layer, growing.frame) == (layer, 5)
+    assert growing.frames == at_mic.session.playhead - 4
+    assert max(growing.peaks) > 0.01
+    drawn = sheet.viewport().grab().toImage()
+    sheet.show_growing(None)
+    box = extent(growing, sheet.place, *_row_of(sheet, layer))
+    assert drawn.copy(box) != sheet.viewport().grab().toImage().copy(box)
+    go(at_mic, lambda: recording.recorded > 0.6)
+    assert recording.growing().frames > growing.frames
+    recording.stop()
+    go(at_mic, lambda: recording.landed is not None)
+    settled(at_mic)
+    assert recording.growing() is None
+
+
+def _row_of(sheet, layer):
+    row = sheet.traces.row_of(layer)
+    return sheet.place.row_top(row), sheet.place.rows[row]
 
 
 def test_it_is_one_step_to_undo_and_its_file_stays(at_mic, qtbot, settled):
