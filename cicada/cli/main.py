@@ -159,12 +159,14 @@ def _window(file: Path | None) -> int:
 
 def _demo(options: argparse.Namespace) -> int:
     from cicada.cli.output import say
-    from cicada.demo.harbour import demo_folder, make_demo
+    from cicada.demo.harbour import demo_folder, make_demo, said_of
 
     if options.make is not None:
         say(str(make_demo(options.make)))
         return 0
     project_file = make_demo(demo_folder())
+    if news := said_of(project_file):
+        say(news)
     if os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"):
         return _window(project_file)
     from cicada.cli.rendering import demo_without_display

@@ -26,12 +26,12 @@ from cicada.demo.pictures import make_pictures, make_title
 from cicada.demo.sounds import make_sounds
 from cicada.demo.storm import BLENDS, PADS, PLAYLISTS, POOLS, RUNS, VALUES, storm
 from cicada.disk.paths import is_there
-from cicada.errors import CannotWrite
+from cicada.errors import BadProject, CannotWrite
 from cicada.media.cache import user_cache
 from cicada.media.ingest import ingest
 from cicada.store.folders import data_folder
 from cicada.store.importing import new_sound
-from cicada.store.projectfile import save
+from cicada.store.projectfile import load, save
 
 LIGHT, WELL, SWEEP, BUOY, DISTANT, RAIN, WAVES, HORN, TAP, HUM, GULL = (
     f"s{number}" for number in range(1, 12)
@@ -86,6 +86,21 @@ def make_demo(folder: Path) -> Path:
     scenes = (replace(first, picture=(*first.picture, over)), *others)
     save(replace(project, scenes=scenes), project_file)
     return project_file
+
+
+def said_of(project_file: Path) -> str:
+    """What to say of a demo that lacks scenes of today's; empty if there is nothing to say."""
+    try:
+        there = {scene.id for scene in load(project_file).scenes}
+    except BadProject:
+        return ""
+    missing = [scene.label for scene in _layout().scenes if scene.id not in there]
+    if not missing:
+        return ""
+    return (
+        f"This demo, {project_file}, has been here for longer and is kept as it is: "
+        f"{' and '.join(missing)} came later. Move its folder away to have the newest."
+    )
 
 
 def _with_sounds(project: Project, files: list[Path], project_file: Path) -> Project:

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 
 from cicada.cli.main import main
 from cicada.core.model import empty_project
+from cicada.demo.harbour import said_of
 from cicada.store.folders import data_folder
 from cicada.store.projectfile import load, save
 from cicada.store.versions import Versions
@@ -269,6 +270,16 @@ def test_the_demo_without_a_display_is_a_sound_and_a_picture(demo):
     sound, picture = (Path(line) for line in done.stdout.splitlines()[-2:])
     assert soundfile.info(sound).frames > 48000
     assert picture.read_bytes().startswith(b"\x89PNG")
+
+
+def test_of_a_demo_made_before_a_scene_came_to_it_that_is_said(demo, tmp_path):
+    older = tmp_path / "harbour.cicada"
+    project = load(demo)
+    assert said_of(demo) == ""
+    save(replace(project, scenes=project.scenes[:-1]), older)
+    assert project.scenes[-1].label in said_of(older)
+    older.write_text("{}")
+    assert said_of(older) == ""
 
 
 @pytest.mark.parametrize(

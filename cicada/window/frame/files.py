@@ -104,7 +104,7 @@ class Files(QObject):
 
     def open_demo(self) -> None:
         """Make the demo if need be and open it."""
-        from cicada.demo.harbour import demo_folder, make_demo
+        from cicada.demo.harbour import demo_folder, make_demo, said_of
 
         QApplication.setOverrideCursor(Qt.CursorShape.WaitCursor)
         try:
@@ -114,7 +114,8 @@ class Files(QObject):
             return
         finally:
             QApplication.restoreOverrideCursor()
-        self.open_file(file)
+        if self.open_file(file) and (news := said_of(file)):
+            self.notices.say(news)
 
     def open_file(self, path: Path) -> bool:
         """Open a project; what stands in the way is said, and nothing changes."""
