@@ -272,14 +272,16 @@ def test_the_demo_without_a_display_is_a_sound_and_a_picture(demo):
     assert picture.read_bytes().startswith(b"\x89PNG")
 
 
-def test_of_a_demo_made_before_a_scene_came_to_it_that_is_said(demo, tmp_path):
-    older = tmp_path / "harbour.cicada"
-    project = load(demo)
-    assert said_of(demo) == ""
-    save(replace(project, scenes=project.scenes[:-1]), older)
-    assert project.scenes[-1].label in said_of(older)
-    older.write_text("{}")
-    assert said_of(older) == ""
+def test_of_a_demo_made_before_a_scene_came_to_it_that_is_said(tmp_path):
+    file, plain = tmp_path / "harbour.cicada", empty_project("Harbour")
+    (one,) = plain.scenes
+    scenes = tuple(replace(one, id=f"sc{number}", layers=()) for number in range(1, 5))
+    save(replace(plain, scenes=scenes), file)
+    assert said_of(file) == ""
+    save(replace(plain, scenes=scenes[:-1]), file)
+    assert "Storm came later" in said_of(file)
+    file.write_text("{}")
+    assert said_of(file) == ""
 
 
 @pytest.mark.parametrize(
