@@ -23,8 +23,7 @@ $(STAMP): requirements.lock pyproject.toml packaging/system-packages.sh
 demo: install
 	$(BIN)/cicada demo
 
-# Three at once on two cores: tests of the window often wait. What fails beside others is named, and
-# tried once more by itself.
+# Three at once on two cores: tests of the window often wait.
 test: install
 	sh packaging/system-packages.sh test
 	$(BIN)/ruff format --check .
@@ -32,8 +31,7 @@ test: install
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	rm -f .coverage .coverage.*
-	$(BIN)/coverage run -m pytest -n 3 --dist loadfile --no-loadscope-reorder -m 'not alone' $(TESTS) \
-		|| $(BIN)/coverage run -m pytest --last-failed --last-failed-no-failures none -m 'not alone' $(TESTS)
+	$(BIN)/coverage run -m pytest -n 3 --dist loadfile --no-loadscope-reorder -m 'not alone' $(TESTS)
 	$(BIN)/coverage run -m pytest -m alone $(TESTS)
 	$(BIN)/python packaging/coverage_by_layer.py
 
