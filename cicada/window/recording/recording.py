@@ -89,6 +89,10 @@ class _Under(NamedTuple):
     frame: int
 
 
+# Peaks of a take under way at most: an even number.
+MOST_PEAKS = 1000
+
+
 class Recording(QObject):
     """``changed`` comes when the state or a setting is another, ``moved`` with each look."""
 
@@ -140,6 +144,8 @@ class Recording(QObject):
         self._takes: list[Taken] = []
         # How loud the round under way was at each look, and seconds of it at the last.
         self._peaks: list[float] = []
+        # Looks in all, and those that a peak is of.
+        self._looks, self._each = 0, 1
         self._seen = 0.0
         self._landing: Landing | None = None
         self.landed: Landed | None = None
@@ -500,9 +506,18 @@ class Recording(QObject):
         """Keep how loud it was at each look, from the beginning of the round on."""
         standing, recorded = self.standing, self.recorded
         if standing is None or recorded < self._seen:
-            self._peaks.clear()
+            self._peaks, self._looks, self._each = [], 0, 1
         elif recorded > self._seen:
-            self._peaks.append(max(standing.left, standing.right))
+            peak = max(standing.left, standing.right)
+            if self._looks % self._each:
+                self._peaks[-1] = max(self._peaks[-1], peak)
+            else:
+                self._peaks.append(peak)
+            self._looks += 1
+            if len(self._peaks) == MOST_PEAKS and not self._looks % self._each:
+                # However long a take is, it is drawn at each look.
+                pairs = zip(self._peaks[::2], self._peaks[1::2], strict=True)
+                self._peaks, self._each = [max(pair) for pair in pairs], 2 * self._each
         self._seen = recorded
 
     def _take(self, report: Report) -> None:
