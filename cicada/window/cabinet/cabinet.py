@@ -176,9 +176,14 @@ class Cabinet(QObject):
         if self._link is not None:
             self._link.send(message)
 
-    def known(self, content: str) -> Own | None:
-        """What was said of what a file holds, if the cabinet was looked at."""
-        return self.catalogue.known(content)
+    def with_what_is_known(self, sound: Sound) -> Sound:
+        """A sound that comes onto the shelf, with what was said of what it holds."""
+        own = self.catalogue.known(sound.hash)
+        if own is None:
+            return sound
+        tags = tuple(dict.fromkeys((*sound.tags, *filter(None, own.tags.split("\n")))))
+        notes = "; ".join(part for part in (own.note, sound.note) if part)
+        return replace(sound, tags=tags, note=notes, terms=sound.terms or own.terms)
 
     def close(self) -> None:
         """End the keeper."""
@@ -187,13 +192,3 @@ class Cabinet(QObject):
             self._link.close()
             self._link = None
         self._beside.close()
-
-
-def with_what_is_known(sound: Sound, cabinet: Cabinet) -> Sound:
-    """A sound that comes onto the shelf, with what was said of it in the cabinet."""
-    own = cabinet.known(sound.hash)
-    if own is None:
-        return sound
-    tags = tuple(dict.fromkeys((*sound.tags, *filter(None, own.tags.split("\n")))))
-    notes = "; ".join(part for part in (own.note, sound.note) if part)
-    return replace(sound, tags=tags, note=notes, terms=sound.terms or own.terms)

@@ -7,7 +7,6 @@ from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QMenu
 
 from cicada.core.ways import VALUES
-from cicada.window.cabinet.cabinet import with_what_is_known
 from cicada.window.frame.menu_table import ON_PICTURE, ON_TAB, ask_frame_rate, show_history
 from cicada.window.frame.menus import Menus
 from cicada.window.frame.parts import Parts
@@ -107,7 +106,7 @@ def _the_shelf(p: Parts, menus: Menus) -> None:
     details.copy_wanted.connect(p.sound_files.work_on_copy)
     details.take_changed_wanted.connect(p.sound_files.take_changed)
     details.take_wanted.connect(p.sound_files.use_take)
-    p.imports.with_what_is_known = lambda sound: with_what_is_known(sound, p.cabinet)
+    p.imports.with_what_is_known = p.with_what_is_known
     details.making_wanted.connect(p.on_made.change)
     details.other_take_wanted.connect(p.sound_files.other_take)
 

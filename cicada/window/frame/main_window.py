@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QByteArray, QEvent, QSettings, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
@@ -10,7 +11,6 @@ from typing_extensions import override
 
 from cicada.media.cache import SoundCache
 from cicada.playback.recorder_process import RecorderProcess
-from cicada.window.cabinet.cabinet import KeeperLink
 from cicada.window.drawing import theme
 from cicada.window.frame.connections import connect
 from cicada.window.frame.menu_table import OF_THE_SHEET, table
@@ -22,8 +22,11 @@ from cicada.window.state.guard import Caught
 from cicada.window.widgets.drag import let_files_in, take_files
 from cicada.window.widgets.enter import EnterPresses
 
+if TYPE_CHECKING:
+    from cicada.window.cabinet.cabinet import KeeperLink
 
-def _keeper(file: Path, starter: Path) -> KeeperLink:
+
+def _keeper(file: Path, starter: Path) -> "KeeperLink":
     """The keeper of the cabinet; what it needs is loaded when somebody looks at that."""
     from cicada.cabinet.process import KeeperProcess
 
@@ -40,7 +43,7 @@ class MainWindow(Parts):
         make_player: PlayerMaker,
         settings: QSettings,
         make_recorder: Callable[[], RecorderLink] = RecorderProcess,
-        make_keeper: Callable[[Path, Path], KeeperLink] | None = None,
+        make_keeper: "Callable[[Path, Path], KeeperLink] | None" = None,
     ) -> None:
         super().__init__(
             cache, recovery, make_player, settings, make_recorder, make_keeper or _keeper
@@ -131,8 +134,9 @@ class MainWindow(Parts):
     def shut_down(self) -> None:
         """End all that runs beside the window."""
         self.on_picture.close_window()
+        self.close_cabinet()
         for part in (
-            self.imports, self.cabinet, self.recording, self.decoding, self.remote, self.transport,
+            self.imports, self.recording, self.decoding, self.remote, self.transport,
             self.metering, self.mix_row, self.clipboard, self.jobs, self.drawing_time, self.ways,
             self.planning, self.presence, self.elsewhere, self.frames, self.document,
             self.collecting,

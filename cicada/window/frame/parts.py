@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import QDialog, QMainWindow, QMenuBar, QSplitter, QVBoxLayout, QWidget
 
+from cicada.core.model import Sound
 from cicada.media.cache import SoundCache
 from cicada.store.log import Log
 from cicada.store.made_files import with_made_files
-from cicada.window.cabinet.cabinet import Cabinet, KeeperLink
 from cicada.window.clip.card import Card
 from cicada.window.clip.chosen_clip import ChosenClip
 from cicada.window.clip.commands import ClipCommands
@@ -90,6 +90,7 @@ from cicada.window.widgets.asking import Asking
 from cicada.window.widgets.when_shown import WhenShown
 
 if TYPE_CHECKING:
+    from cicada.window.cabinet.cabinet import Cabinet, KeeperLink
     from cicada.window.cabinet.panel import CabinetPanel
 
 
@@ -106,7 +107,7 @@ class Parts(QMainWindow):
         make_player: PlayerMaker,
         settings: QSettings,
         make_recorder: Callable[[], RecorderLink],
-        make_keeper: Callable[[Path, Path], KeeperLink],
+        make_keeper: "Callable[[Path, Path], KeeperLink]",
     ) -> None:
         super().__init__()
         self.settings = settings
@@ -169,14 +170,15 @@ class Parts(QMainWindow):
         self,
         folder: Path,
         make_recorder: Callable[[], RecorderLink],
-        make_keeper: Callable[[Path, Path], KeeperLink],
+        make_keeper: "Callable[[Path, Path], KeeperLink]",
     ) -> None:
         """What records, and what is collected across projects."""
         self.recording = Recording(
             self.session, self.conditions, self.transport, self.work, self.notices,
             self.settings, folder, make_recorder,
         )  # fmt: skip
-        self.cabinet = Cabinet(self.transport, self.jobs, folder.parent, make_keeper)
+        self._cabinet: Cabinet | None = None
+        self._cabinet_folder, self._make_keeper = folder.parent, make_keeper
         self.left_over = LeftOver(self.document, self.work, self.asking, self.notices, folder)
 
     def record_now(self) -> None:
@@ -256,6 +258,26 @@ class Parts(QMainWindow):
         self.elsewhere_strip = ElsewhereStrip(self.document, self.elsewhere)
         # The sheet's half, which the picture may be laid over.
         self.upper = QWidget()
+
+    @property
+    def cabinet(self) -> "Cabinet":
+        """The sounds of this machine; loaded when somebody first looks at them."""
+        if self._cabinet is None:
+            from cicada.window.cabinet.cabinet import Cabinet
+
+            self._cabinet = Cabinet(
+                self.transport, self.jobs, self._cabinet_folder, self._make_keeper
+            )
+        return self._cabinet
+
+    def with_what_is_known(self, sound: Sound) -> Sound:
+        """A sound that comes onto the shelf, with what was said of it in the cabinet."""
+        return sound if self._cabinet is None else self._cabinet.with_what_is_known(sound)
+
+    def close_cabinet(self) -> None:
+        """End the keeper, if there is one."""
+        if self._cabinet is not None:
+            self._cabinet.close()
 
     def _made_cabinet_panel(self) -> "CabinetPanel":
         from cicada.window.cabinet.panel import CabinetPanel

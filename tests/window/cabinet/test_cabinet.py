@@ -1,5 +1,7 @@
 """The cabinet in the window: searched as one types, heard, tried, placed, said things of."""
 
+import subprocess
+import sys
 import time
 
 import numpy as np
@@ -85,9 +87,15 @@ def ask(qtbot, window, text, wanted):
     until(qtbot, window, lambda: names(window) == wanted)
 
 
-def test_nothing_of_it_is_begun_before_somebody_looks_at_it(window, settled):
+def test_nothing_of_it_is_loaded_or_begun_before_somebody_looks_at_it(window, settled):
     window.document.new(empty_project("Film"))
     settled(window)
+    unwanted = "[name for name in sys.modules if 'cabinet' in name or name == 'sqlite3']"
+    code = f"import cicada.window.app, sys; print({unwanted})"
+    loaded = subprocess.run(
+        [sys.executable, "-c", code], capture_output=True, text=True, check=True
+    )
+    assert loaded.stdout == "[]\n"
     assert not window.cabinet.begun
     assert not window.cabinet.file.exists()
 
