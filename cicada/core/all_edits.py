@@ -35,6 +35,7 @@ from cicada.core.layer_edits import AddLayer, ChangeLayer, DuplicateLayer, MoveL
 from cicada.core.made_edits import ChangeMaking, followed
 from cicada.core.model import Project
 from cicada.core.picture_edits import AddParts, ChangePart, MovePart, MovePartEnds, RemovePart
+from cicada.core.recipe_edits import PutRecipe, RemoveRecipe
 from cicada.core.reshaping import ReshapeClip
 from cicada.core.ripple import InsertFrames, RemoveFrames
 from cicada.core.scene_edits import (
@@ -67,7 +68,7 @@ from cicada.errors import BadEdit
 KINDS: tuple[type[Edit], ...] = (
     ChangeRun, DrawValue, FollowValue, ForgetRun, KeepRun, MovePad, PutBlend, PutPad, PutPlaylist,
     PutPool, PutValue, RemovePad, RemoveValue,
-    ChangeMaking,
+    ChangeMaking, PutRecipe, RemoveRecipe,
     AddLayer, AddParts, AddScene, AddSounds, AddTake, ChangeKeyframes, ChangeLayer, ChangePart,
     ChangeProject, ChangeScene, ChangeSounds, ClearKeyframes, ClearMark, ClearPressPoint,
     DuplicateLayer, DuplicateScene, ForgetStyle, HushSound, InsertFrames, KeepSeconds, KeepStyle,

@@ -23,6 +23,7 @@ from cicada.core.kept_runs import without
 from cicada.core.model import KeptRun, Layer, Project, Scene
 from cicada.core.naming import all_ids, free_id
 from cicada.core.parts import Named
+from cicada.core.recipes import AnyRecipe
 from cicada.core.values import Line
 from cicada.errors import BadEdit, BadProject
 
@@ -331,7 +332,8 @@ class ChangeRun(Edit, frozen=True, kw_only=True, tag="change-run"):
     def apply(self, project: Project) -> Project:
         if self.run.name != self.name and any(x.name == self.run.name for x in project.runs):
             raise BadEdit(f"{self.run.name!r} is kept already", remedy="choose another name")
-        return _held(replace(project, runs=_without(project, self.name, lambda _: self.run)))
+        changed = replace(project, runs=_without(project, self.name, lambda _: self.run))
+        return _held(replace(changed, recipes=_renamed(project, self.name, self.run.name)))
 
 
 class ForgetRun(Edit, frozen=True, kw_only=True, tag="forget-run"):
@@ -347,6 +349,16 @@ class ForgetRun(Edit, frozen=True, kw_only=True, tag="forget-run"):
     @override
     def apply(self, project: Project) -> Project:
         return replace(project, runs=_without(project, self.name, lambda _: None))
+
+
+def _renamed(project: Project, run: str, name: str) -> tuple[AnyRecipe, ...]:
+    """The recipes, of which those that name a kept run name it as it is called now."""
+    return tuple(
+        replace(recipe, scope=replace(recipe.scope, run=name))
+        if recipe.scope.run == run
+        else recipe
+        for recipe in project.recipes
+    )
 
 
 def _without(

@@ -14,6 +14,7 @@ from cicada.core.answers import Blend, Fire, Follows, Input, Pad, Playlist, Pool
 from cicada.core.made import Making, made_key
 from cicada.core.parts import Named, Part
 from cicada.core.picture_parts import PicturePart
+from cicada.core.recipes import AnyRecipe
 from cicada.core.timebase import Timebase
 from cicada.core.values import (
     WHOLE,
@@ -32,7 +33,7 @@ from cicada.core.values import (
 )
 
 FORMAT = "cicada-project"
-VERSION = 3
+VERSION = 4
 
 MAX_LENGTH = 2_000_000
 
@@ -293,6 +294,7 @@ class Project(Part, frozen=True, kw_only=True):
     values: tuple[Value, ...] = ()
     pads: tuple[Pad, ...] = ()
     runs: tuple[KeptRun, ...] = ()
+    recipes: tuple[AnyRecipe, ...] = ()
     scenes: Annotated[tuple[Scene, ...], Meta(min_length=1)]
 
     @property
@@ -347,6 +349,13 @@ class Project(Part, frozen=True, kw_only=True):
                 return value
         raise KeyError(value_id)
 
+    def recipe(self, recipe_id: str) -> AnyRecipe:
+        """The recipe of that id; ``KeyError`` if there is none."""
+        for recipe in self.recipes:
+            if recipe.id == recipe_id:
+                return recipe
+        raise KeyError(recipe_id)
+
     def scene(self, scene_id: str) -> Scene:
         """The scene of that id; ``KeyError`` if there is none."""
         for scene in self.scenes:
@@ -396,6 +405,8 @@ def clip_of(fire: Fire, frame: int) -> Clip:
 
 def lowest_version(project: Project) -> int:
     """The lowest version of the file that holds a project."""
+    if project.recipes:
+        return 4
     if any(sound.making is not None for sound in project.sounds):
         return 3
     return 2 if is_live(project) else 1

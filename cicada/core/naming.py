@@ -2,7 +2,7 @@
 
 import re
 import unicodedata
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 
 from cicada.core.model import Project
 
@@ -11,6 +11,7 @@ def all_ids(project: Project) -> set[str]:
     """Every id in use in the project."""
     ids = {made.id for made in project.all_placeables()}
     ids |= {value.id for value in project.values} | {pad.id for pad in project.pads}
+    ids |= {recipe.id for recipe in project.recipes}
     for scene in project.scenes:
         ids.add(scene.id)
         ids.update(layer.id for layer in scene.layers)
@@ -188,6 +189,29 @@ def code_name(name: str, taken: Collection[str]) -> str:
     if not plain or plain[0].isdigit() or plain in RESERVED:
         plain = f"sound_{plain}".rstrip("_")
     return free_name(plain, taken, "_")
+
+
+def file_name(name: str) -> str:
+    """What a file for something of that name is called on any disk, without a suffix."""
+    letters = "".join(x if x.isprintable() and x not in '/\\:*?"<>|' else "-" for x in name)
+    plain = letters.encode("utf-8", "ignore").decode().strip(" .")
+    while len(plain.encode()) > 100:
+        plain = plain[:-1].rstrip(" .")
+    return plain or "untitled"
+
+
+def file_names(names: Iterable[str]) -> list[str]:
+    """A file name for each name, all different also where capitals do not count."""
+    taken, found = set[str](), list[str]()
+    for name in names:
+        wanted = file_name(name)
+        free, number = wanted, 1
+        while free.casefold() in taken:
+            number += 1
+            free = f"{wanted} {number}"
+        taken.add(free.casefold())
+        found.append(free)
+    return found
 
 
 # One character or word at a time, so that no name takes long to match.

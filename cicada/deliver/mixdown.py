@@ -182,7 +182,7 @@ def _write(
     with soundfile.SoundFile(
         part, "w", samplerate=plan.rate, channels=2, format=kind, subtype=subtype
     ) as file:
-        _leave_out_time_stamp(file)
+        leave_out_time_stamp(file)
         for start in range(0, plan.length, BLOCK):
             block = mixer.mix(start, min(BLOCK, plan.length - start))
             meter.hear(block, start)
@@ -192,6 +192,7 @@ def _write(
     return meter.levels()
 
 
-def _leave_out_time_stamp(file: soundfile.SoundFile) -> None:
+def leave_out_time_stamp(file: soundfile.SoundFile) -> None:
+    """Have the same samples make the same bytes whenever they are written."""
     # soundfile has no public way to send this command to libsndfile.
     soundfile._snd.sf_command(file._file, _SET_ADD_PEAK_CHUNK, soundfile._ffi.NULL, 0)  # noqa: SLF001 - see above

@@ -41,7 +41,7 @@ class _Header(Struct):
 
 
 # The lists that are written with an item a line, before and after the sounds.
-BEFORE, AFTER = ("styles",), ("blends", "pools", "playlists", "values", "pads", "runs")
+BEFORE, AFTER = ("styles",), ("blends", "pools", "playlists", "values", "pads", "runs", "recipes")
 
 _PROJECT = msgspec.json.Decoder(Project)
 _CASE = msgspec.json.Decoder(Case)

@@ -5,6 +5,7 @@ from math import inf
 from cicada.core.answer_rules import Names, line, refuse, validate_answers, validate_run
 from cicada.core.made import LONGEST, made_channels, made_frames, made_seconds
 from cicada.core.model import FORMAT, VERSION, Clip, Hush, Layer, Project, Scene, Sound
+from cicada.core.recipe_rules import validate_recipes
 from cicada.core.timebase import MAX_FPS
 
 __all__ = ["validate", "validate_run"]
@@ -31,7 +32,7 @@ def validate(project: Project) -> None:
     for number, scene in enumerate(project.scenes):
         places += [f"scenes[{number}].layers[{i}]" for i in range(len(scene.layers))]
         ids += [layer.id for layer in scene.layers]
-    for name in ("blends", "pools", "playlists", "values", "pads"):
+    for name in ("blends", "pools", "playlists", "values", "pads", "recipes"):
         group = getattr(project, name)
         places += [f"{name}[{i}]" for i in range(len(group))]
         ids += [each.id for each in group]
@@ -43,6 +44,7 @@ def validate(project: Project) -> None:
     for number, scene in enumerate(project.scenes):
         _scene(project, scene, f"scenes[{number}]", names)
     validate_answers(project)
+    validate_recipes(project)
     for number, style in enumerate(project.styles):
         place = f"styles[{number}]"
         line(style.level_line or (), f"{place}.level_line", 0, 16)
