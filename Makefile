@@ -73,7 +73,7 @@ screenshots: install
 	$(BIN)/python packaging/screenshots.py
 
 schema: install
-	$(BIN)/python -m cicada.store.schema
+	$(BIN)/python -m cicada.deliver.schema
 
 # Needs the tool uv; the lock is the only place that names exact versions.
 lock:

@@ -6,13 +6,14 @@ import json
 import msgspec
 
 from cicada.cli.output import give
-from cicada.cli.rendering import own_sources, unheard_sounds
+from cicada.cli.rendering import own_sources
 from cicada.core.checks import check, overs, unmeasured
 from cicada.core.mix import Mixer
 from cicada.core.model import Run
 from cicada.core.planner import plan
 from cicada.core.silent import muted
 from cicada.deliver.levels import measure
+from cicada.deliver.unheard import unheard_sounds
 from cicada.disk.paths import is_file, real_file
 from cicada.errors import BadProject
 from cicada.store.projectfile import load

@@ -125,6 +125,23 @@ def _parser() -> argparse.ArgumentParser:
     )
     render.add_argument("--yes", action="store_true", help="render more than 24 hours")
 
+    delivering = commands.add_parser("deliver", help="deliver recipes of a project")
+    delivering.add_argument("file", type=Path)
+    delivering.add_argument(
+        "--recipe", action="append", required=True, metavar="NAME", help="one of the project's"
+    )
+    delivering.add_argument("--to", type=Path, required=True, metavar="FOLDER")
+    delivering.add_argument("--json", action="store_true", help="print what was delivered as JSON")
+    delivering.add_argument(
+        "--replace", action="store_true", help="also replace files that it did not make"
+    )
+    delivering.add_argument(
+        "--missing", choices=["silent"], help="let sounds that cannot be had be silent"
+    )
+    delivering.add_argument(
+        "--allow-outside", action="store_true", help="let it read outside its own folder"
+    )
+
     checking = commands.add_parser("check", help="list what looks wrong")
     checking.add_argument("file", type=Path)
     checking.add_argument("--json", action="store_true")
@@ -189,6 +206,7 @@ COMMANDS: dict[str, Command] = {
     "plan": _in("planning", "print_plans"),
     "drift": _in("drifting", "print_drift"),
     "render": _in("rendering", "render"),
+    "deliver": _in("delivering", "deliver_recipes"),
     "check": _in("checking", "print_findings"),
     "info": _in("shelving", "print_info"),
     "new": _in("shelving", "make_project"),

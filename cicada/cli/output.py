@@ -25,6 +25,8 @@ class Ended(KeyboardInterrupt):
     def __init__(self, number: int) -> None:
         super().__init__(number)
         self.code = 128 + number
+        # By Ctrl+C, and so by the person who waits for it.
+        self.interrupted = number == signal.SIGINT
 
 
 def _end(number: int, _: FrameType | None) -> None:

@@ -8,12 +8,12 @@ from msgspec.structs import replace
 
 from cicada.cli.output import say, warn
 from cicada.core.model import Layer, Project, Run
-from cicada.core.needs import sounds_in
 from cicada.core.placements import heard_on
 from cicada.core.plan import Plan
 from cicada.core.planner import plan
 from cicada.deliver.in_use import refuse_in_use
 from cicada.deliver.mixdown import mixdown
+from cicada.deliver.unheard import unheard_sounds
 from cicada.disk.paths import real_file
 from cicada.errors import BadProject, BadSound, CannotWrite, plain
 from cicada.jobs.files import keep_cache_to_its_limit
@@ -129,16 +129,6 @@ def own_sources(project: Project, file: Path, *, allow_outside: bool = False) ->
                 remedy="if you trust the project, render with --allow-outside, or save it once",
             )
     return sources
-
-
-def unheard_sounds(
-    planned: Plan, project: Project, sources: SoundSources, silent: Collection[str]
-) -> dict[str, str]:
-    """Of the sounds that a plan has heard, those that cannot be had, and why."""
-    played = {voice.plays for voice in planned.voices if voice.layer not in silent}
-    heard = frozenset[str]().union(*(sounds_in(project, each) for each in played))
-    found = {s.id: sources.why_silent(s.id) for s in project.sounds if s.id in heard}
-    return {sound: why for sound, why in found.items() if why}
 
 
 def demo_without_display(project_file: Path) -> int:

@@ -19,12 +19,11 @@ from cicada.core.patterns import (
 )
 from cicada.disk.reading import read_within
 from cicada.errors import BadSound
+from cicada.store.midi_bytes import TEMPO_UNIT, head, microseconds, tempo, text, track
 
 # Bytes of a file, and tracks of it, that are read at most.
 LARGEST, MOST_TRACKS = 16_000_000, 4096
 DRUMS_CHANNEL = 9
-_MINUTE = 60_000_000
-_SLOWEST = (1 << 24) - 1
 _REMEDY = "choose a Standard MIDI File"
 
 
@@ -40,8 +39,7 @@ def written(pattern: Pattern) -> bytes:
             drums = part.voice == "drums" and part.sound is None
             channel = DRUMS_CHANNEL if drums else next(channels)
             tracks.append(_part_track(pattern, number, channel))
-    head = b"MThd" + (6).to_bytes(4) + (1).to_bytes(2) + len(tracks).to_bytes(2)
-    return head + TICKS.to_bytes(2) + b"".join(tracks)
+    return head(len(tracks), TICKS) + b"".join(tracks)
 
 
 def _channels() -> Iterator[int]:
@@ -53,9 +51,9 @@ def losses(pattern: Pattern) -> list[str]:
     """What such a file cannot hold of it, each as a sentence."""
     found = []
     tempos = {pattern.bpm, *(step.bpm for step in pattern.steps)}
-    inexact = [bpm for bpm in tempos if abs(_MINUTE / bpm - _microseconds(bpm)) > 1e-6]
+    inexact = [bpm for bpm in tempos if abs(TEMPO_UNIT / bpm - microseconds(bpm)) > 1e-6]
     if inexact:
-        worst = max(abs(_microseconds(bpm) * bpm / _MINUTE - 1) for bpm in inexact)
+        worst = max(abs(microseconds(bpm) * bpm / TEMPO_UNIT - 1) for bpm in inexact)
         late = worst * Times(pattern).seconds * 1000
         found.append(
             f"Tempos are whole microseconds a beat: by its end it is {late:.3g} ms off at most."
@@ -78,36 +76,10 @@ def losses(pattern: Pattern) -> list[str]:
     return found
 
 
-def _microseconds(bpm: float) -> int:
-    return min(_SLOWEST, max(1, round(_MINUTE / bpm)))
-
-
 def _moved(pattern: Pattern, tick: int) -> int:
     """A tick with swing, as a tick again."""
     rounds, within = divmod(tick, pattern.round_ticks)
     return rounds * pattern.round_ticks + round(Times(pattern).swung(within))
-
-
-def _variable(number: int) -> bytes:
-    found = [number & 0x7F]
-    while number := number >> 7:
-        found.append(0x80 | number & 0x7F)
-    return bytes(reversed(found))
-
-
-def _track(events: list[tuple[int, int, bytes]], end: int) -> bytes:
-    """Events of (tick, order on it, bytes) as a track that ends at a tick."""
-    data, before = bytearray(), 0
-    for at, _, event in sorted(events):
-        data += _variable(at - before) + event
-        before = at
-    data += _variable(max(0, end - before)) + b"\xff\x2f\x00"
-    return b"MTrk" + len(data).to_bytes(4) + bytes(data)
-
-
-def _text(kind: int, text: str) -> bytes:
-    data = text.encode()[:1000]
-    return bytes((0xFF, kind)) + _variable(len(data)) + data
 
 
 def _tempo_track(pattern: Pattern) -> bytes:
@@ -116,15 +88,14 @@ def _tempo_track(pattern: Pattern) -> bytes:
     for begin in range(0, pattern.ticks, pattern.round_ticks):
         for at, bpm in steps.items():
             if at < pattern.round_ticks and (begin == 0 or len(steps) > 1):
-                tempo = b"\xff\x51\x03" + _microseconds(bpm).to_bytes(3)
-                events.append((begin + at, 0, tempo))
-    return _track(events, pattern.ticks)
+                events.append((begin + at, 0, tempo(bpm)))
+    return track(events, pattern.ticks)
 
 
 def _part_track(pattern: Pattern, number: int, channel: int) -> bytes:
     part = pattern.parts[number]
     times, round_ticks = Times(pattern), pattern.round_ticks
-    events = [(0, 0, _text(3, part.name))] if part.name else []
+    events = [(0, 0, text(3, part.name))] if part.name else []
 
     def moved(tick: int) -> int:
         rounds, within = divmod(tick, round_ticks)
@@ -140,7 +111,7 @@ def _part_track(pattern: Pattern, number: int, channel: int) -> bytes:
             events.append((start, 2, bytes((0x90 | channel, pitch, strength))))
             # A note ends before the same one begins again.
             events.append((max(start + 1, end), 1, bytes((0x80 | channel, pitch, 64))))
-    return _track(events, pattern.ticks)
+    return track(events, pattern.ticks)
 
 
 # -- reading ------------------------------------------------------------------------------------
@@ -361,7 +332,7 @@ class _Track:
         data = self._data[self._at : self._at + size]
         self._at += size
         if kind == 0x51 and len(data) == 3 and any(data):
-            bpm = _MINUTE / int.from_bytes(data)
+            bpm = TEMPO_UNIT / int.from_bytes(data)
             self.tempos.setdefault(self._tick, min(1000.0, max(1.0, bpm)))
         elif kind == 3 and not self.name:
             text = data[:1000].decode(errors="replace")

@@ -7,7 +7,7 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from cicada.core import answers, made, model, patterns
+from cicada.core import answers, made, model, patterns, recipes
 from cicada.core.model import VERSION
 
 DOCS = Path(__file__).parents[2] / "docs" / "format"
@@ -20,6 +20,8 @@ KINDS = (
     answers.Fire, answers.GlideDeed, answers.GoOn, answers.Watch, answers.Zone, answers.Input,
     made.Silence, made.Tone, made.Noise, made.RoomTone, made.SyncBeep, made.Countdown,
     patterns.Pattern, patterns.PatternPart, patterns.PlayedSound,
+    recipes.MixRecipe, recipes.StemsRecipe, recipes.TrimmedRecipe, recipes.DataRecipe,
+    recipes.Scope, recipes.Encoding, recipes.Loud,
 )  # fmt: skip
 
 WORDS = {"integer": "whole number", "string": "text", "boolean": "true or false"}
@@ -59,7 +61,7 @@ def rows(kind):
     schema = msgspec.json.schema(kind)
     own = schema["$defs"][kind.__name__]
     for name, part in own["properties"].items():
-        if name in ("kind", "do"):
+        if name in ("do", "what") or (name == "kind" and kind is not recipes.Encoding):
             continue
         default = (
             "needed" if name in own.get("required", ()) else f"`{json.dumps(part.get('default'))}`"

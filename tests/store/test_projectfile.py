@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes, MoveKeyframes, PlaceClip
 from cicada.core.model import VERSION, Project, Sound, empty_project
+from cicada.deliver.schema import schema_text
 from cicada.errors import BadProject, CannotWrite
 from cicada.store.projectfile import dumps, load, load_case, load_run, loads, save
-from cicada.store.schema import schema_text
 from tests.core.films import projects
 from tests.core.live_films import live_film
 from tests.core.test_mix import one_scene
