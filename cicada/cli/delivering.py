@@ -2,6 +2,8 @@
 
 import argparse
 import resource
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import msgspec
@@ -64,9 +66,18 @@ def _chosen(project: Project, names: list[str], file: Path) -> list[AnyRecipe]:
 
 
 def _ready(project: Project, recipe: AnyRecipe, file: Path) -> Prepared:
-    try:
+    with _said_of(recipe, file):
         return prepared(project, recipe)
+
+
+@contextmanager
+def _said_of(recipe: AnyRecipe, file: Path) -> Iterator[None]:
+    """Say of what names no file itself whose recipe it is."""
+    try:
+        yield
     except CicadaError as error:
+        if error.file:
+            raise
         raise type(error)(
             error.problem, file=str(file), place=recipe.label, remedy=error.remedy
         ) from None
@@ -79,19 +90,15 @@ def _delivered(
     # A stem for each of a thousand sounds is a thousand open files.
     most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
     resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
-    return [
-        deliver(
-            project,
-            file,
-            each,
-            folder,
-            sources,
-            earlier=Earlier(),
-            over=each.names if options.replace else (),
-            without_missing=options.missing == "silent",
-        )
-        for each in ready
-    ]
+    done = list[Delivery]()
+    for each in ready:
+        with _said_of(each.recipe, options.file):
+            done.append(deliver(
+                project, file, each, folder, sources, earlier=Earlier(),
+                over=each.names if options.replace else (),
+                without_missing=options.missing == "silent",
+            ))  # fmt: skip
+    return done
 
 
 def _tell(delivery: Delivery, folder: Path) -> None:

@@ -60,13 +60,13 @@ def deliver(
     if blocked:
         raise CannotWrite(
             "is there already, and this recipe did not make it as it is",
-            file=str(blocked[0]), remedy="choose another folder, or allow that it is replaced",
+            file=str(blocked[0]), remedy="choose another folder, or have it replaced (--replace)",
         )  # fmt: skip
     unheard = unheard_sounds(found.plan, project, sources, ready.silent)
     if unheard and not without_missing and not isinstance(recipe, DataRecipe):
         raise BadSound(
             "; ".join(f"{project.sound(sound).label}: {why}" for sound, why in unheard.items()),
-            remedy="put it right, or deliver without it",
+            remedy="put it right, or deliver without it (--missing silent)",
         )
     said = list(said_beforehand(project, ready))
     said += [f"Silent: {project.sound(sound).label}: {why}" for sound, why in unheard.items()]

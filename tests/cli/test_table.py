@@ -14,8 +14,10 @@ import soundfile
 from msgspec.structs import replace
 
 from cicada.core.keyframe_edits import PlaceClip
+from cicada.core.made import SyncBeep
 from cicada.core.model import Sound, empty_project
-from cicada.store.projectfile import save
+from cicada.core.recipes import Encoding, MixRecipe
+from cicada.store.projectfile import load, save
 from tests.sound_files import ring, write_sound
 
 PAGE = (Path(__file__).parents[2] / "docs" / "command-line.md").read_text("utf-8")
@@ -26,7 +28,7 @@ ROWS = {
 # Ended by a signal, or its output is not a file: how these are run is said in the test.
 BY_ITSELF = {
     "the output of plan, check or info is full", "whoever reads the output has had enough",
-    "Ctrl+C", "SIGTERM", "SIGHUP",
+    "Ctrl+C", "SIGTERM", "SIGHUP", "deliver is ended by Ctrl+C",
 }  # fmt: skip
 
 
@@ -72,7 +74,7 @@ def arguments(when, folder):
             new.write_text(text.replace("{", '{"colour": 1,', 1))
             return ["check", new]
         case "a project is of a newer version" | "a project is of version 0":
-            number = 4 if "newer" in when else 0
+            number = 5 if "newer" in when else 0
             new.write_text(text.replace('"version": 1', f'"version": {number}'))
             return ["check", new]
         case "a project's links lead in a circle":
@@ -116,7 +118,30 @@ def arguments(when, folder):
             scene = replace(project.scenes[0], length=2_000_000)
             save(replace(project, fps=(12, 1), scenes=(scene,)), film)
             return ["render", film, "-o", out]
+        case _ if when.startswith("deliver"):
+            return delivering(when, folder)
     raise AssertionError(when)
+
+
+def delivering(when, folder, length=24):
+    film = folder / "film.cicada"
+    known = {"file": "", "making": SyncBeep(seconds=0.1)}
+    if "missing" in when:
+        known = {"file": "gone.wav", "kept": "linked"}
+    project = load(film_with(folder, **known))
+    recipes = (
+        MixRecipe(id="r1", name="whole"), MixRecipe(id="r2", name="loud"),
+        MixRecipe(id="r3", name="opus", encoding=Encoding(kind="opus", rate=44100)),
+    )  # fmt: skip
+    level = 16.0 if "misses" in when else 1.0
+    scene = replace(project.scenes[0], length=length)
+    save(replace(project, level=level, recipes=recipes, scenes=(scene,)), film)
+    to = folder / "gone" if "folder is not" in when else folder
+    name = {"misses": "loud", "not there": "gone", "rate": "opus"}
+    recipe = next((name[part] for part in name if part in when and to == folder), "whole")
+    if "would write over" in when:
+        (folder / "whole.wav").write_text("something else")
+    return ["deliver", film, "--recipe", recipe, "--to", to]
 
 
 def run(words, folder, **how):
@@ -129,7 +154,7 @@ def run(words, folder, **how):
 
 def as_pattern(said):
     """The sentence, with anything for what is in capitals and for a long list."""
-    parts = re.split(r"\b(?:FILE|FOLDER|WHY|WHERE|HOURS|LABEL|FORMATS)\b", said)
+    parts = re.split(r"\b(?:FILE|FOLDER|WHY|WHERE|HOURS|LABEL|FORMATS|SAMPLES)\b", said)
     return ".+".join(map(re.escape, parts))
 
 
@@ -184,19 +209,24 @@ def catches(process, number):
     return int(caught, 16) >> (number - 1) & 1
 
 
-@pytest.mark.parametrize("when", ["Ctrl+C", "SIGTERM", "SIGHUP"])
+@pytest.mark.parametrize("when", ["Ctrl+C", "SIGTERM", "SIGHUP", "deliver is ended by Ctrl+C"])
 def test_a_signal_has_its_code(when, tmp_path):
-    project = empty_project("film")
-    save(replace(project, scenes=(replace(project.scenes[0], length=400_000),)),
-         tmp_path / "film.cicada")  # fmt: skip
-    words = ["render", tmp_path / "film.cicada", "-o", tmp_path / "out.wav"]
+    if when.startswith("deliver"):
+        words = delivering(when, tmp_path, length=1_000_000)
+    else:
+        project = empty_project("film")
+        save(replace(project, scenes=(replace(project.scenes[0], length=400_000),)),
+             tmp_path / "film.cicada")  # fmt: skip
+        words = ["render", tmp_path / "film.cicada", "-o", tmp_path / "out.wav"]
     process = subprocess.Popen([sys.executable, "-m", "cicada", *map(str, words)])
-    number = getattr(signal, {"Ctrl+C": "SIGINT"}.get(when, when))
+    number = getattr(signal, when if when.startswith("SIG") else "SIGINT")
     # Python itself catches Ctrl+C as it starts; the others we do.
     while not catches(process.pid, signal.SIGTERM):
         time.sleep(0.02)
+    time.sleep(1.5 if when.startswith("deliver") else 0)
     process.send_signal(number)
     assert process.wait(20) == ROWS[when][0]
+    assert not list(tmp_path.glob("*.wav"))
 
 
 def test_the_table_has_a_test_for_each_row():

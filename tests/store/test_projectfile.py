@@ -111,6 +111,8 @@ WRONG = {
     "two press points": (("scenes", 0, "press_points"), [{"frame": 1}, {"frame": 1}]),
     "id twice": (("scenes", 0, "layers", 0, "id"), "sc"),
     "sound's id twice": (("sounds",), [MINIMAL["sounds"][0]] * 2),
+    "recipe out of the folder": (("recipes",), [{"what": "mix", "id": "r", "place": "../mix"}]),
+    "recipe's scope": (("recipes",), [{"what": "mix", "id": "r", "scope": {"first": 3}}]),
     "fraction of a frame": ((*CLIP, "frame"), 1.5),
 }
 
