@@ -194,6 +194,8 @@ QTreeView { background: $CARD; border: 1px solid $RULE_STRONG; border-radius: 6p
 QTreeView::item { padding: 3px 4px; border: none; }
 QTreeView::item:selected, QListWidget::item:selected { background: $MOSS_PALE; color: $INK; }
 QListWidget::item { padding: 4px 6px; border-radius: 4px; }
+QListView::indicator { width: 13px; height: 13px; background: $CARD; border: 1px solid $RULE_STRONG; border-radius: 3px; }
+QListView::indicator:checked { image: url(TICK); border-color: $MOSS; }
 QHeaderView::section { background: $TAB; color: $INK_SOFT; border: none; padding: 4px 6px; }
 QListView { background: transparent; border: none; outline: none; }
 QScrollBar:horizontal { height: 10px; background: $TAB; border: none; }
@@ -212,8 +214,11 @@ QProgressBar::chunk { background: $MOSS; border-radius: 4px; }
 def style() -> str:
     """The style sheet, in the colours of now."""
     colours = _NIGHT if _Light.night else _DAY
-    down = str(files("cicada.window.drawing").joinpath("icons", "down.svg"))
-    return _STYLE.substitute(colours).replace("DOWN", down)
+    text = _STYLE.substitute(colours)
+    for name in ("down", "tick"):
+        icon = str(files("cicada.window.drawing").joinpath("icons", f"{name}.svg"))
+        text = text.replace(f"url({name.upper()})", f"url({icon})")
+    return text
 
 
 NO_PEN = Qt.PenStyle.NoPen

@@ -53,6 +53,7 @@ def table(parts: Parts) -> list[Menu]:
             ("settings", "Settings…", "Ctrl+,", files.settings),
             ("frame_rate", "Frame rate…", "Ctrl+Alt+F", lambda: ask_frame_rate(parts)),
             ("mixdown", "Mixdown…", "Ctrl+M", parts.delivering.mixdown),
+            ("deliver", "Deliver…", "Ctrl+Shift+J", parts.show_delivery),
             None,
             ("quit", "Quit", "Ctrl+Q", parts.close),
         ]),

@@ -87,6 +87,7 @@ from cicada.window.state.sounds import Sounds
 from cicada.window.state.ways import Ways
 from cicada.window.state.work import Work
 from cicada.window.widgets.asking import Asking
+from cicada.window.widgets.dialogs import show_beside
 from cicada.window.widgets.when_shown import WhenShown
 
 if TYPE_CHECKING:
@@ -180,6 +181,15 @@ class Parts(QMainWindow):
         self._cabinet: Cabinet | None = None
         self._cabinet_folder, self._make_keeper = folder.parent, make_keeper
         self.left_over = LeftOver(self.document, self.work, self.asking, self.notices, folder)
+
+    def show_delivery(self) -> None:
+        """Show the recipes of the project, to be changed and delivered."""
+        # Loaded when it is wanted, and not as a window begins.
+        from cicada.window.delivery.dialog import DeliveryDialog
+
+        show_beside(DeliveryDialog(
+            self, self.session, self.work, self.listening, self.asking, self.settings
+        ))  # fmt: skip
 
     def record_now(self) -> None:
         """Begin to record, or end it; the panel is in sight meanwhile."""

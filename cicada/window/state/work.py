@@ -35,11 +35,15 @@ class Work:
         *arguments: *Ts,
         done: Callable[[R], None],
         failed: Callable[[str], None] | None = None,
+        project: Project | None = None,
     ) -> Job:
-        """Have ``work`` done with project, files, the cache's folder and ``arguments``."""
+        """Have ``work`` done with project, files, the cache's folder and ``arguments``.
+
+        ``project`` is what the document was, where it is not to be what it is now.
+        """
         return self.jobs.run(
             work,
-            self._document.project,
+            project or self._document.project,
             self._presence.standing.files,
             self.cache.folder,
             *arguments,

@@ -1,0 +1,81 @@
+"""Jobs that deliver recipes, and say beforehand what that comes to."""
+
+import resource
+from pathlib import Path
+
+from msgspec import Struct
+
+from cicada.core.model import Project
+from cicada.core.recipes import AnyRecipe, DataRecipe
+from cicada.deliver.delivery import Delivery, deliver
+from cicada.deliver.earlier import Earlier
+from cicada.deliver.foresight import Foreseen, foreseen
+from cicada.deliver.ready import prepared
+from cicada.deliver.unheard import unheard_sounds
+from cicada.errors import CicadaError
+from cicada.jobs.worker import progress
+from cicada.media.cache import SoundCache
+from cicada.media.sources import SoundSources
+
+
+class Ahead(Struct, frozen=True):
+    """What stands in the way of a recipe: files it did not make, and sounds that are not there.
+
+    ``refused`` says why it cannot be delivered at all; empty if it can.
+    """
+
+    in_the_way: tuple[str, ...] = ()
+    missing: tuple[str, ...] = ()
+    refused: str = ""
+
+
+def foresee(project: Project, files: dict[str, Path], cache: Path, recipe: AnyRecipe) -> Foreseen:
+    """What delivering a recipe comes to. Raises ``BadProject`` or ``CannotWrite``."""
+    sources = SoundSources(project, files, SoundCache(cache), progress=progress)
+    return foreseen(project, prepared(project, recipe), sources)
+
+
+def look_ahead(
+    project: Project,
+    files: dict[str, Path],
+    cache: Path,
+    file: Path,
+    recipes: tuple[AnyRecipe, ...],
+    folder: Path,
+) -> list[Ahead]:
+    """What stands in the way of some recipes, before anything is written."""
+    sources = SoundSources(project, files, SoundCache(cache), progress=progress)
+    found = list[Ahead]()
+    for recipe in recipes:
+        try:
+            ready = prepared(project, recipe)
+        except CicadaError as error:
+            found.append(Ahead(refused=str(error)))
+            continue
+        names = {folder / name: name for name in ready.names}
+        blocked = Earlier().in_the_way(names, file, recipe.id)
+        unheard = () if isinstance(recipe, DataRecipe) else unheard_sounds(
+            ready.found.plan, project, sources, ready.silent
+        )  # fmt: skip
+        missing = tuple(project.sound(sound).label for sound in unheard)
+        found.append(Ahead(tuple(names[path] for path in blocked), missing))
+    return found
+
+
+def deliver_recipe(
+    project: Project,
+    files: dict[str, Path],
+    cache: Path,
+    file: Path,
+    recipe: AnyRecipe,
+    folder: Path,
+    over: tuple[str, ...],
+) -> Delivery:
+    """Deliver a recipe below a folder, without what is missing, over the files that may be."""
+    most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
+    resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
+    sources = SoundSources(project, files, SoundCache(cache), progress=progress)
+    return deliver(
+        project, file, prepared(project, recipe), folder, sources, earlier=Earlier(), over=over,
+        without_missing=True, going=progress,
+    )  # fmt: skip

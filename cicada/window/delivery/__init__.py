@@ -1,0 +1,1 @@
+"""Delivering: recipes, what they come to, and what became of them."""

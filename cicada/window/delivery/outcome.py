@@ -1,0 +1,90 @@
+"""What became of a delivery: each file as it was measured, and the promises it missed."""
+
+from html import escape
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from cicada.deliver.delivery import Delivery
+from cicada.window.widgets.rows import scrolled, soft
+from cicada.window.words.delivery import file_text
+
+# Files listed at most: of more it is said how many there are.
+SHOWN = 200
+
+
+class Outcome(QWidget):
+    """``listen`` comes with a sound file that is to be heard, or is not to be any more."""
+
+    listen = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        self.area = scrolled(QWidget())
+        column.addWidget(self.area)
+        self.buttons: dict[Path, QPushButton] = {}
+
+    def show_done(self, done: list[Delivery], failed: list[tuple[str, str]], folder: Path) -> None:
+        """Show what was delivered below a folder, and what was not."""
+        inside = QWidget()
+        grid = QGridLayout(inside)
+        grid.setContentsMargins(0, 0, 8, 0)
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(3)
+        grid.setColumnStretch(1, 1)
+        self.buttons = {}
+        for recipe, why in failed:
+            self._row(grid, _words(f"{recipe}: {why}" if recipe else why, wrong=True))
+        for delivery in done:
+            title = QLabel(f"<b>{escape(delivery.recipe)}</b>")
+            title.setTextFormat(Qt.TextFormat.RichText)
+            title.setContentsMargins(0, 8, 0, 0)
+            self._row(grid, title)
+            for file in delivery.files[:SHOWN]:
+                row = grid.rowCount()
+                if file.frames:
+                    grid.addWidget(self._listen_button(folder / file.name), row, 0)
+                name = QLabel(file.name)
+                name.setTextFormat(Qt.TextFormat.PlainText)
+                name.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+                name.setToolTip(file.name)
+                # However long it is, what was measured stays in sight.
+                name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+                grid.addWidget(name, row, 1)
+                grid.addWidget(soft(file_text(file)), row, 2)
+                for missed in file.missed:
+                    self._row(grid, _words(f"Missed: {missed.said}.", wrong=True))
+            more = len(delivery.files) - SHOWN
+            if more > 0:
+                self._row(grid, soft(f"and {more:,} more"))
+            for said in delivery.said:
+                self._row(grid, _words(said, wrong=False))
+        grid.setRowStretch(grid.rowCount(), 1)
+        self.area.setWidget(inside)
+
+    def _row(self, grid: QGridLayout, label: QLabel) -> None:
+        grid.addWidget(label, grid.rowCount(), 0, 1, 3)
+
+    def _listen_button(self, path: Path) -> QPushButton:
+        button = QPushButton("Listen")
+        button.setAccessibleName(f"Listen to {path.name}")
+        button.setAutoDefault(False)
+        button.clicked.connect(lambda: self.listen.emit(path))
+        self.buttons[path] = button
+        return button
+
+    def show_listening(self, what: object) -> None:
+        """Show which file is heard."""
+        for path, button in self.buttons.items():
+            button.setText("Silence" if path == what else "Listen")
+
+
+def _words(text: str, *, wrong: bool) -> QLabel:
+    label = QLabel(text)
+    label.setTextFormat(Qt.TextFormat.PlainText)
+    label.setObjectName("wrong" if wrong else "soft")
+    label.setWordWrap(True)
+    return label

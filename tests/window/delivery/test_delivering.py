@@ -1,0 +1,246 @@
+"""What leaves the project, from the window: recipes are set, foreseen, delivered and heard."""
+
+import pytest
+import soundfile
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialog, QFileDialog
+
+from cicada.core.editing import Cell
+from cicada.core.model import empty_project
+from cicada.core.recipes import DataRecipe, MixRecipe, StemsRecipe, TrimmedRecipe
+from cicada.core.scene_edits import ChangeProject
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+def delivery(window):
+    window.show_delivery()
+    return [d for d in window.findChildren(QDialog) if d.isVisible()][-1]
+
+
+def typed(qtbot, field, text):
+    field.setFocus()
+    field.selectAll()
+    qtbot.keyClicks(field, text)
+    qtbot.keyClick(field, Qt.Key.Key_Return)
+
+
+def pick(box, text):
+    index = next(i for i in range(box.count()) if text in box.itemText(i))
+    box.setCurrentIndex(index)
+    box.activated.emit(index)
+
+
+def add(dialog, title):
+    action = next(each for each in dialog.add.menu().actions() if each.text() == title)
+    action.trigger()
+    return dialog.recipe
+
+
+def foreseen(qtbot, dialog, words):
+    qtbot.waitUntil(lambda: words in dialog.says.text(), timeout=20_000)
+
+
+def deliver(qtbot, dialog):
+    qtbot.mouseClick(dialog.deliver, LEFT)
+    qtbot.waitUntil(lambda: not dialog.deliveries.busy, timeout=60_000)
+
+
+@pytest.fixture
+def film(own, tmp_path, settled, monkeypatch):
+    """A film with one sound in it, and a folder that is chosen to deliver to."""
+    layer = own.session.scene.layers[0].id
+    own.arranging.place(own.document.project.sounds[0].id, Cell(layer, 230))
+    settled(own)
+    folder = tmp_path / "out"
+    folder.mkdir()
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(folder))
+    return own
+
+
+def test_a_mix_is_added_set_foreseen_delivered_and_heard(film, qtbot, tmp_path, settled):
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    typed(qtbot, dialog.form.name, "Web")
+    typed(qtbot, dialog.form.place, "sound/film")
+    qtbot.mouseClick(dialog.form.kind.buttons["flac"], LEFT)
+    qtbot.mouseClick(dialog.form.bits.buttons["16"], LEFT)
+    qtbot.mouseClick(dialog.form.tail.buttons["fold"], LEFT)
+    qtbot.mouseClick(dialog.form.aim.buttons["peak"], LEFT)
+    typed(qtbot, dialog.form.peak, "-3")
+    foreseen(qtbot, dialog, "10.00 s, 1 file")
+    qtbot.mouseClick(dialog.where, LEFT)
+    deliver(qtbot, dialog)
+    made = tmp_path / "out/sound/film.flac"
+    assert soundfile.info(made).frames == 480_000
+    (file,) = dialog.deliveries.done[0].files
+    assert file.true_peak == pytest.approx(-3.0, abs=0.05)
+    assert "All promises are kept" in dialog.says.text()
+    qtbot.mouseClick(dialog.outcome.buttons[made], LEFT)
+    settled(film)
+    assert film.listening.what == made
+    qtbot.mouseClick(dialog.outcome.buttons[made], LEFT)
+    qtbot.mouseClick(dialog.back, LEFT)
+    assert dialog.form.isVisible()
+
+
+def test_every_change_is_a_step_to_undo(film, qtbot):
+    dialog = delivery(film)
+    before = film.document.project
+    recipe = add(dialog, "Stems")
+    qtbot.mouseClick(dialog.form.by.buttons["sound"], LEFT)
+    qtbot.mouseClick(dialog.form.sides.buttons["mono"], LEFT)
+    assert film.document.project.recipe(recipe.id).by == "sound"
+    for _ in range(3):
+        film.document.undo()
+    assert film.document.project == before
+    assert dialog.empty.isVisible()
+    film.document.redo()
+    assert film.document.project.recipe(recipe.id).by == "layer"
+
+
+def test_each_kind_of_recipe_is_delivered_in_one_go(film, qtbot, tmp_path):
+    dialog = delivery(film)
+    kinds = [type(add(dialog, title)) for title in ("Mix", "Stems", "Trimmed sounds", "Data")]
+    assert kinds == [MixRecipe, StemsRecipe, TrimmedRecipe, DataRecipe]
+    for box in dialog.form.forms.values():
+        if not box.isChecked():
+            qtbot.mouseClick(box, LEFT)
+    qtbot.mouseClick(dialog.where, LEFT)
+    assert dialog.deliver.text() == "Deliver 4"
+    deliver(qtbot, dialog)
+    assert [done.recipe for done in dialog.deliveries.done] == [
+        "Mix", "Stems", "Trimmed sounds", "Data",
+    ]  # fmt: skip
+    assert not dialog.deliveries.failed
+    assert len(list((tmp_path / "out").rglob("*.*"))) == 11
+
+
+def test_a_rate_that_is_not_held_is_said_and_the_nearest_proposed(film, qtbot, settled):
+    film.document.do(ChangeProject(changes={"rate": 44100}))
+    settled(film)
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    qtbot.mouseClick(dialog.form.kind.buttons["opus"], LEFT)
+    assert "44,100" in dialog.says.text()
+    assert film.document.project.recipes[0].encoding.rate is None
+    qtbot.mouseClick(dialog.instead, LEFT)
+    assert film.document.project.recipes[0].encoding.rate == 48000
+    foreseen(qtbot, dialog, "about")
+
+
+def test_what_mono_costs_is_said_beforehand(film, qtbot):
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    qtbot.mouseClick(dialog.form.sides.buttons["mono"], LEFT)
+    foreseen(qtbot, dialog, "Mono costs nothing here")
+
+
+def test_frames_are_typed_as_people_count_them(film, qtbot):
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    pick(dialog.form.part, "Scene 1")
+    typed(qtbot, dialog.form.first, "11")
+    typed(qtbot, dialog.form.last, "20")
+    scope = film.document.project.recipes[0].scope
+    assert (scope.scene, scope.first, scope.last) == ("sc1", 10, 19)
+    assert not dialog.form.often.isVisible()
+    typed(qtbot, dialog.form.first, "1")
+    typed(qtbot, dialog.form.last, "240")
+    scope = film.document.project.recipes[0].scope
+    assert (scope.first, scope.last) == (0, None)
+
+
+def test_what_is_there_already_is_replaced_only_when_that_is_said(
+    film, qtbot, tmp_path, answer, settled
+):
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    qtbot.mouseClick(dialog.where, LEFT)
+    foreign = tmp_path / "out/Mix.wav"
+    foreign.write_text("somebody's")
+    asked = answer("Stay here", "Replace them")
+    deliver(qtbot, dialog)
+    assert foreign.read_text() == "somebody's"
+    deliver(qtbot, dialog)
+    assert soundfile.info(foreign).frames
+    deliver(qtbot, dialog)
+    assert len(asked) == 2
+    assert "Mix.wav" in asked[0]
+
+
+def test_one_that_cannot_be_delivered_does_not_keep_the_others(film, qtbot, tmp_path):
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    add(dialog, "Mix")
+    film.arranging.place(
+        film.document.project.sounds[1].id, Cell(film.session.scene.layers[0].id, 0)
+    )
+    qtbot.mouseClick(dialog.form.kind.buttons["opus"], LEFT)
+    pick(dialog.form.rate, "8,000")
+    film.document.do(ChangeProject(changes={"rate": 44100}))
+    qtbot.mouseClick(dialog.where, LEFT)
+    pick(dialog.form.rate, "44,100, as the project")
+    deliver(qtbot, dialog)
+    assert [name for name, _ in dialog.deliveries.failed] == ["Mix 2"]
+    assert [path.name for path in (tmp_path / "out").iterdir()] == ["Mix.wav"]
+
+
+def test_it_is_stopped_with_nothing_half_written(film, qtbot, tmp_path):
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    typed(qtbot, dialog.form.passes, "1000")
+    qtbot.mouseClick(dialog.where, LEFT)
+    qtbot.mouseClick(dialog.deliver, LEFT)
+    qtbot.waitUntil(lambda: dialog.deliveries.share > 0.01, timeout=60_000)
+    qtbot.mouseClick(dialog.stop, LEFT)
+    qtbot.waitUntil(lambda: not dialog.deliveries.busy, timeout=30_000)
+    assert "Stopped" in dialog.deliveries.failed[0][1]
+    assert not list((tmp_path / "out").iterdir())
+
+
+def test_a_place_out_of_the_folder_is_refused_and_taken_back(film, qtbot):
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    typed(qtbot, dialog.form.place, "../elsewhere")
+    assert film.document.project.recipes[0].place == ""
+    assert dialog.form.place.text() == ""
+
+
+def test_with_nothing_in_it_a_project_has_nothing_to_deliver(window, qtbot, settled, tmp_path):
+    window.document.new(empty_project("Empty"))
+    settled(window)
+    dialog = delivery(window)
+    assert dialog.empty.isVisible()
+    assert not dialog.deliver.isEnabled()
+    assert not dialog.remove.isEnabled()
+    add(dialog, "Mix")
+    foreseen(qtbot, dialog, "10.00 s, 1 file")
+    qtbot.mouseClick(dialog.remove, LEFT)
+    assert not window.document.project.recipes
+    window.document.new(empty_project("Another"))
+    settled(window)
+    assert not [d for d in window.findChildren(QDialog) if d.isVisible()]
+
+
+def test_closed_while_it_is_worked_out_what_it_comes_to_it_is_gone_in_peace(film, qtbot, settled):
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    qtbot.waitUntil(lambda: film.jobs.running > 0, timeout=5000)
+    dialog.close()
+    settled(film)
+    assert not [d for d in film.findChildren(QDialog) if d.isVisible()]
+
+
+def test_it_is_not_closed_while_it_delivers(film, qtbot):
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    typed(qtbot, dialog.form.passes, "1000")
+    qtbot.mouseClick(dialog.where, LEFT)
+    qtbot.mouseClick(dialog.deliver, LEFT)
+    dialog.close()
+    assert "stop it first" in dialog.says.text()
+    qtbot.mouseClick(dialog.stop, LEFT)
+    qtbot.waitUntil(lambda: not dialog.deliveries.busy, timeout=30_000)
+    dialog.close()
+    assert not [d for d in film.findChildren(QDialog) if d.isVisible()]
