@@ -142,6 +142,17 @@ def _parser() -> argparse.ArgumentParser:
         "--allow-outside", action="store_true", help="let it read outside its own folder"
     )
 
+    packing = commands.add_parser("pack", help="pack a project with everything it uses")
+    packing.add_argument("file", type=Path)
+    packing.add_argument("-o", "--output", type=Path, required=True, metavar="ARCHIVE")
+    packing.add_argument(
+        "--allow-outside", action="store_true", help="let it read outside its own folder"
+    )
+
+    unpacking = commands.add_parser("unpack", help="open an archive into a new folder")
+    unpacking.add_argument("archive", type=Path)
+    unpacking.add_argument("--to", type=Path, required=True, metavar="FOLDER")
+
     checking = commands.add_parser("check", help="list what looks wrong")
     checking.add_argument("file", type=Path)
     checking.add_argument("--json", action="store_true")
@@ -207,6 +218,8 @@ COMMANDS: dict[str, Command] = {
     "drift": _in("drifting", "print_drift"),
     "render": _in("rendering", "render"),
     "deliver": _in("delivering", "deliver_recipes"),
+    "pack": _in("handing_over", "pack_project"),
+    "unpack": _in("handing_over", "unpack_archive"),
     "check": _in("checking", "print_findings"),
     "info": _in("shelving", "print_info"),
     "new": _in("shelving", "make_project"),

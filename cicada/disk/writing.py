@@ -7,6 +7,7 @@ disk knows no such files it has a name of ours, and ``sweep`` takes away what is
 import os
 import re
 import secrets
+import shutil
 import stat
 import tempfile
 from collections.abc import Iterator
@@ -15,6 +16,7 @@ from functools import cache
 from pathlib import Path
 from typing import IO
 
+from cicada.disk.paths import is_folder, is_link
 from cicada.disk.why import why
 from cicada.errors import CannotWrite
 
@@ -144,7 +146,10 @@ def sweep(folder: Path) -> None:
             match = _PART.fullmatch(path.name)
             if match is not None and not _alive(int(match[1])):
                 with suppress(OSError):
-                    path.unlink()
+                    if is_folder(path) and not is_link(path):
+                        shutil.rmtree(path)
+                    else:
+                        path.unlink()
 
 
 def _alive(process: int) -> bool:

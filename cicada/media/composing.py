@@ -9,7 +9,8 @@ from PySide6.QtGui import QImage, QPainter
 from cicada.disk.paths import is_file, is_folder
 from cicada.errors import BadPicture
 from cicada.media.moving import Moving, is_animated, open_moving
-from cicada.media.pictures import numbered_images, picture_size, read_picture
+from cicada.media.picture_names import numbered_images
+from cicada.media.pictures import picture_size, read_picture
 from cicada.media.wanted import FramePart, Kind, PictureInfo, Wanted, placed
 
 # Decoded images kept, by their bytes, and files kept open.

@@ -6,6 +6,7 @@ import signal
 import subprocess
 import sys
 import time
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +18,7 @@ from cicada.core.keyframe_edits import PlaceClip
 from cicada.core.made import SyncBeep
 from cicada.core.model import Sound, empty_project
 from cicada.core.recipes import Encoding, MixRecipe
+from cicada.deliver.packing import pack
 from cicada.store.projectfile import load, save
 from tests.sound_files import ring, write_sound
 
@@ -118,6 +120,20 @@ def arguments(when, folder):
             scene = replace(project.scenes[0], length=2_000_000)
             save(replace(project, fps=(12, 1), scenes=(scene,)), film)
             return ["render", film, "-o", out]
+        case "pack leaves out what is missing":
+            return ["pack", film_with(folder, file="gone.wav", kept="linked"), "-o", new]
+        case "pack would write over what the project uses":
+            return ["pack", film, "-o", film]
+        case "unpack is given no archive":
+            return ["unpack", film, "--to", folder]
+        case "unpack is given an archive of something else":
+            with zipfile.ZipFile(new, "w") as archive:
+                archive.writestr("letter.txt", "a letter")
+            return ["unpack", new, "--to", folder]
+        case "unpack would write over something":
+            pack(load(film), film, folder / "film.zip")
+            (folder / "film").mkdir()
+            return ["unpack", folder / "film.zip", "--to", folder]
         case _ if when.startswith("deliver"):
             return delivering(when, folder)
     raise AssertionError(when)

@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from cicada.errors import BadPicture
-from cicada.media.pictures import numbered_images, read_picture, write_picture
+from cicada.media.picture_names import numbered_images
+from cicada.media.pictures import read_picture, write_picture
 
 GREY = np.full((9, 16, 3), 120, np.uint8)
 

@@ -10,7 +10,7 @@ from cicada.core.picture_parts import Images, PicturePart, Still, Video, source_
 from cicada.core.stack import laid_out
 from cicada.disk.paths import is_folder
 from cicada.errors import BadPicture
-from cicada.media.pictures import DRAWINGS, SUFFIXES, VIDEOS, is_picture_name
+from cicada.media.picture_names import DRAWINGS, SUFFIXES, VIDEOS, is_picture_name
 from cicada.media.wanted import PictureInfo
 from cicada.store.sounds_folder import relative
 from cicada.window.state.frames import Frames
