@@ -107,6 +107,7 @@ def _the_shelf(p: Parts, menus: Menus) -> None:
     details.take_changed_wanted.connect(p.sound_files.take_changed)
     details.take_wanted.connect(p.sound_files.use_take)
     p.imports.with_what_is_known = p.with_what_is_known
+    p.handing_over.opened.connect(p.files.open_file)
     details.making_wanted.connect(p.on_made.change)
     details.other_take_wanted.connect(p.sound_files.other_take)
 

@@ -2,8 +2,7 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QProgressDialog
+from PySide6.QtCore import QTimer
 
 from cicada.core.model import Run
 from cicada.core.plan import Plan
@@ -20,6 +19,7 @@ from cicada.window.state.notices import Notices
 from cicada.window.state.presence import Presence
 from cicada.window.state.work import Work
 from cicada.window.widgets.asking import Asking
+from cicada.window.widgets.progressing import Progressing
 from cicada.window.words.draw_times import draw_time_text
 from cicada.window.words.quantities import count
 
@@ -71,22 +71,10 @@ class Delivering:
             slow = (
                 f" as it sounds where drawing takes {draw_time_text(run.draw_time, project.rate)}"
             )
-        progress = QProgressDialog(
-            f"Mixing {path.name}{slow}…", "Cancel", 0, 1000, self.asking.parent
-        )
-        progress.setWindowModality(Qt.WindowModality.WindowModal)
-        progress.setMinimumDuration(300)
-        timer = QTimer(progress)
-        timer.timeout.connect(lambda: progress.setValue(round(job.share * 999)))
-        timer.start(50)
-
-        def over() -> None:
-            timer.stop()
-            progress.reset()
-            progress.deleteLater()
+        progress = Progressing(self.asking.parent, f"Mixing {path.name}{slow}…")
 
         def done(mix: Mixdown) -> None:
-            over()
+            progress.close()
             self.notices.say(
                 f"{path.name}{slow}: {mix.length / mix.rate:.2f} s, "
                 f"peak {mix.levels.peak_db:.1f} dB. {mix.warning}",
@@ -94,7 +82,7 @@ class Delivering:
             )
 
         def failed(sentence: str) -> None:
-            over()
+            progress.close()
             # A worker that had to be ended has left what it was writing.
             QTimer.singleShot(1000, lambda: sweep(path.parent))
             self.notices.say(
@@ -112,7 +100,7 @@ class Delivering:
             done=done,
             failed=failed,
         )
-        progress.canceled.connect(job.cancel)
+        progress.follow(job)
 
     def _run(self) -> Run | None:
         """The run that is mixed: the film as it is, or as on the slower machine if that is meant.

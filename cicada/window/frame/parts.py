@@ -16,6 +16,7 @@ from cicada.window.clip.chosen_clip import ChosenClip
 from cicada.window.clip.commands import ClipCommands
 from cicada.window.clip.comparing import Comparing
 from cicada.window.clip.deciding import Deciding
+from cicada.window.delivery.handing_over import HandingOver
 from cicada.window.drawing import theme
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.frame.delivering import Delivering
@@ -341,6 +342,7 @@ class Parts(QMainWindow):
         )
         self.files = Files(session, self.permission, asking, notices, self.settings)
         self.going_back = GoingBack(self.files, self.jobs, asking, notices, self.sheet.grab)
+        self.handing_over = HandingOver(self.document, self.work, asking, notices)
         self.delivering = Delivering(
             self.document, self.presence, self.conditions, self.work, asking, notices
         )

@@ -86,6 +86,7 @@ class ShelfCommands(QObject):
             ("used", "Show where it is used", "U", self.show_used),
             ("replace_sound", "Replace it everywhere…", "Ctrl+Shift+R", self.replace_everywhere),
             ("keep", "Keep inside, or link…", "Ctrl+K", files.keep_or_link),
+            ("collect", "Keep all linked sounds inside…", "Ctrl+Shift+X", files.keep_all_inside),
             ("take", "Another file as a take…", "Ctrl+Shift+T", files.other_take),
             ("work_on", "Work on a copy in another program…", "Ctrl+Shift+W", files.work_on_copy),
             ("remove_sound", "Remove from the shelf…", "Ctrl+Del", self.remove),

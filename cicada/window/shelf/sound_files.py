@@ -280,6 +280,14 @@ class SoundFiles(QObject):
         else:
             self._link([sound for sound in sounds if sound.kept == "inside"])
 
+    def keep_all_inside(self) -> None:
+        """Keep all linked sounds inside, so that the project has what it uses."""
+        linked = [sound for sound in self.document.project.sounds if sound.kept == "linked"]
+        if linked:
+            self._keep_inside(linked)
+        else:
+            self.notices.say("No sound is linked: all are kept inside.")
+
     def _asks(self, text: str, yes: str) -> bool:
         return self.asking.choose(text, [yes, "Leave it as it is"], safe=1) == 0
 
