@@ -3,7 +3,7 @@
 import argparse
 import resource
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 import msgspec
@@ -19,7 +19,10 @@ from cicada.disk.paths import is_folder, real_file
 from cicada.disk.why import size_text
 from cicada.errors import BadProject, CannotWrite, CicadaError, plain
 from cicada.jobs.files import keep_cache_to_its_limit
+from cicada.jobs.picturing import Picturing
 from cicada.media.cache import user_cache
+from cicada.media.picture_process import PictureDecoder
+from cicada.store.allowed import Allowed, permits
 from cicada.store.projectfile import load
 
 MISSED, CANCELLED = 1, 3
@@ -90,14 +93,19 @@ def _delivered(
     # A stem for each of a thousand sounds is a thousand open files.
     most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
     resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
-    done = list[Delivery]()
-    for each in ready:
-        with _said_of(each.recipe, options.file):
-            done.append(deliver(
-                project, file, each, folder, sources, earlier=Earlier(),
-                over=each.names if options.replace else (),
-                without_missing=options.missing == "silent",
-            ))  # fmt: skip
+    done, folders = list[Delivery](), Allowed().folders
+    pictures = Picturing(
+        project, file, lambda path: options.allow_outside or permits(folders, file, path),
+        PictureDecoder(),
+    )  # fmt: skip
+    with closing(pictures):
+        for each in ready:
+            with _said_of(each.recipe, options.file):
+                done.append(deliver(
+                    project, file, each, folder, sources, earlier=Earlier(),
+                    over=each.names if options.replace else (),
+                    without_missing=options.missing == "silent", pictures=pictures,
+                ))  # fmt: skip
     return done
 
 

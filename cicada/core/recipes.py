@@ -16,6 +16,7 @@ Tail = Literal["ring", "cut", "fold", "steady"]
 DataForm = Literal["json", "csv", "captions", "timeline", "midi", "levels"]
 ALL_FORMS: tuple[DataForm, ...] = get_args(DataForm)
 Place = Annotated[str, Meta(max_length=200)]
+Share = Annotated[float, Meta(ge=0, le=1)]
 Decibels = Annotated[float, Meta(ge=-120, le=20)]
 MOST_PASSES = 1000
 
@@ -29,7 +30,7 @@ class Encoding(Part, frozen=True, kw_only=True):
 
     kind: SoundKind = "wav"
     bits: Bits = 24
-    quality: Annotated[float, Meta(ge=0, le=1)] = 0.6
+    quality: Share = 0.6
     rate: Annotated[int, Meta(ge=8000, le=192_000)] | None = None
     mono: bool = False
 
@@ -106,4 +107,20 @@ class DataRecipe(Recipe, frozen=True, kw_only=True, tag="data"):
     forms: tuple[DataForm, ...] = ("json",)
 
 
-AnyRecipe = MixRecipe | StemsRecipe | TrimmedRecipe | DataRecipe
+class VideoRecipe(Recipe, frozen=True, kw_only=True, tag="video"):
+    """The picture with its sound; without a picture, its waveform.
+
+    ``height`` None is the picture's own. Where the picture stands still it does so in a frame as
+    long as that (``true``), or in ``even`` ones.
+    """
+
+    kind: Literal["mp4", "webm"] = "mp4"
+    height: Annotated[int, Meta(ge=16, le=4320)] | None = None
+    waits: Literal["true", "even"] = "true"
+    quality: Share = 0.7
+    rate: Annotated[int, Meta(ge=8000, le=192_000)] | None = None
+    mono: bool = False
+    loud: Loud = Loud()
+
+
+AnyRecipe = MixRecipe | StemsRecipe | TrimmedRecipe | DataRecipe | VideoRecipe

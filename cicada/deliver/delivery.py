@@ -13,6 +13,7 @@ from cicada.deliver.in_use import refuse_in_use
 from cicada.deliver.products import Going, Products
 from cicada.deliver.promises import File
 from cicada.deliver.ready import Prepared, said_beforehand
+from cicada.deliver.shown import Pictures
 from cicada.deliver.unheard import unheard_sounds
 from cicada.disk.paths import inside, is_there
 from cicada.disk.why import why
@@ -44,6 +45,7 @@ def deliver(
     earlier: Earlier,
     over: Collection[str] = (),
     without_missing: bool = False,
+    pictures: Pictures | None = None,
     going: Going = lambda share: True,
 ) -> Delivery:
     """Deliver a recipe below ``folder``: all its files, or none of them.
@@ -72,7 +74,7 @@ def deliver(
     said += [f"Silent: {project.sound(sound).label}: {why}" for sound, why in unheard.items()]
     with _folders_for(paths.values()), ExitStack() as whole:
         files = {name: whole.enter_context(whole_file(path)) for name, path in paths.items()}
-        made = tuple(Products(project, ready, sources, files, said, going).made())
+        made = tuple(Products(project, ready, sources, files, said, going, pictures).made())
     earlier.remember(paths.values(), project_file, recipe.id)
     return Delivery(recipe.label, made, tuple(said))
 

@@ -15,6 +15,7 @@ from cicada.core.recipes import (
     MixRecipe,
     StemsRecipe,
     TrimmedRecipe,
+    VideoRecipe,
 )
 from cicada.core.timebase import round_half_up
 from cicada.deliver.frame_levels import frame_levels, levels_csv, levels_json
@@ -22,10 +23,12 @@ from cicada.deliver.markers import as_midi
 from cicada.deliver.player_data import as_json
 from cicada.deliver.promises import File
 from cicada.deliver.ready import SUFFIXES, Prepared
+from cicada.deliver.shown import Pictures, Screen, shown_in
 from cicada.deliver.signal import Signal
 from cicada.deliver.sound_file import SoundFile, aimed, measured, write_sound
 from cicada.deliver.tables import as_captions, as_csv
 from cicada.deliver.timeline import as_timeline
+from cicada.deliver.video import Video, write_video
 from cicada.disk.writing import NewFile, write_all
 from cicada.errors import Cancelled
 from cicada.media.sources import SoundSources
@@ -45,9 +48,11 @@ class Products:
         files: dict[str, NewFile],
         said: list[str],
         going: Going,
+        pictures: Pictures | None,
     ) -> None:
         self._project, self._ready, self._sources = project, ready, sources
         self._files, self._said, self._going = files, said, going
+        self._pictures = pictures
         # The parts of the work that are done, of all: a file is one.
         self._done, self._all = 0.0, float(max(1, len(files)))
 
@@ -74,6 +79,8 @@ class Products:
             yield from self._stems(recipe.encoding, recipe.loud)
         elif isinstance(recipe, TrimmedRecipe):
             yield from self._trimmed(recipe.encoding)
+        elif isinstance(recipe, VideoRecipe):
+            yield self._video(recipe)
         else:
             for form in recipe.forms:
                 yield from self._data(form)
@@ -109,6 +116,30 @@ class Products:
             passage = Passage(ready.found, self._sources, ready.silent, stem.has)
             made = self._sound(passage, encoding)
             yield write_sound(made, self._files[name].path, name, loud, self._part(), gain)
+
+    def _video(self, recipe: VideoRecipe) -> File:
+        (name,), found, project = self._ready.names, self._ready.found, self._project
+        shown = shown_in(found, even=recipe.waits == "even")
+        screen = Screen(self._pictures, shown, self._mix(), recipe.height)
+        signal = Signal(self._mix(), recipe.rate or project.rate, mono=recipe.mono)
+        gain = 0.0
+        if recipe.loud != Loud():
+            self._all += 1
+            aim = aimed(recipe.loud, measured(signal, self._part()))
+            gain = aim.gain
+            if aim.short:
+                self._said.append(f"The sound is by {gain:+.1f} dB: {aim.short}.")
+        if screen.rounded:
+            self._said.append(f"It is {screen.width} × {screen.height}: coders take even sizes.")
+        if screen.smaller:
+            self._said.append(f"It is {screen.height} high, as its picture is.")
+        if recipe.waits == "even":
+            self._said.append("Its pictures come half a frame early or late at most.")
+        made = Video(
+            recipe, shown, screen.picture, screen.height, screen.width, project.fps,
+            project.rate, signal, gain,
+        )  # fmt: skip
+        return write_video(made, self._files[name].path, name, self._part())
 
     def _trimmed(self, encoding: Encoding) -> Iterator[File]:
         uses = list[dict[str, object]]()

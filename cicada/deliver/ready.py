@@ -14,12 +14,15 @@ from cicada.core.recipes import (
     DataRecipe,
     MixRecipe,
     StemsRecipe,
+    VideoRecipe,
 )
 from cicada.core.scoped import Asked, asked, cut_at_seam, differing
 from cicada.core.silent import muted
 from cicada.deliver.encoding import suffix_of
 from cicada.deliver.pieces import Stem, Trimmed, stems, trimmed_sounds
 from cicada.deliver.sound_file import problem_of
+from cicada.deliver.video import nearest_video_rate
+from cicada.errors import CannotWrite
 
 SUFFIXES: dict[DataForm, tuple[str, ...]] = {
     "json": (".json",),
@@ -50,6 +53,15 @@ def prepared(project: Project, recipe: AnyRecipe) -> Prepared:
     if isinstance(recipe, DataRecipe):
         names = tuple(place + suffix for form in recipe.forms for suffix in SUFFIXES[form])
         return Prepared(recipe, found, silent, names)
+    if isinstance(recipe, VideoRecipe):
+        rate = recipe.rate or project.rate
+        nearest = nearest_video_rate(recipe.kind, rate)
+        if nearest != rate:
+            raise CannotWrite(
+                f"{recipe.kind.upper()} holds no {rate:,} samples a second",
+                remedy=f"choose {nearest:,} in the recipe",
+            )
+        return Prepared(recipe, found, silent, (f"{place}.{recipe.kind}",))
     problem_of(recipe.encoding, recipe.encoding.rate or project.rate)
     suffix = suffix_of(recipe.encoding)
     if isinstance(recipe, MixRecipe):

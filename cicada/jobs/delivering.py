@@ -1,6 +1,7 @@
 """Jobs that deliver recipes, and say beforehand what that comes to."""
 
 import resource
+from contextlib import closing
 from pathlib import Path
 
 from msgspec import Struct
@@ -13,9 +14,12 @@ from cicada.deliver.foresight import Foreseen, foreseen
 from cicada.deliver.ready import prepared
 from cicada.deliver.unheard import unheard_sounds
 from cicada.errors import CicadaError
+from cicada.jobs.picturing import Picturing
 from cicada.jobs.worker import progress
 from cicada.media.cache import SoundCache
+from cicada.media.picture_process import DecoderHere
 from cicada.media.sources import SoundSources
+from cicada.store.allowed import Allowed, permits
 
 
 class Ahead(Struct, frozen=True):
@@ -75,7 +79,10 @@ def deliver_recipe(
     most = resource.getrlimit(resource.RLIMIT_NOFILE)[1]
     resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))
     sources = SoundSources(project, files, SoundCache(cache), progress=progress)
-    return deliver(
-        project, file, prepared(project, recipe), folder, sources, earlier=Earlier(), over=over,
-        without_missing=True, going=progress,
-    )  # fmt: skip
+    folders = Allowed().folders
+    pictures = Picturing(project, file, lambda path: permits(folders, file, path), DecoderHere())
+    with closing(pictures):
+        return deliver(
+            project, file, prepared(project, recipe), folder, sources, earlier=Earlier(),
+            over=over, without_missing=True, pictures=pictures, going=progress,
+        )  # fmt: skip

@@ -10,8 +10,8 @@ from cicada.disk.paths import is_file, is_folder
 from cicada.errors import BadPicture
 from cicada.media.moving import Moving, is_animated, open_moving
 from cicada.media.picture_names import numbered_images
-from cicada.media.pictures import picture_size, read_picture
-from cicada.media.wanted import FramePart, Kind, PictureInfo, Wanted, placed
+from cicada.media.pictures import picture_size, placed, read_picture
+from cicada.media.wanted import FramePart, Kind, PictureInfo, Wanted
 
 # Decoded images kept, by their bytes, and files kept open.
 ROOM = 64 << 20

@@ -13,6 +13,9 @@ from cicada.errors import BadPicture
 from cicada.media.parent import end_with_window
 
 if TYPE_CHECKING:
+    from PySide6.QtGui import QGuiApplication
+
+    from cicada.media.composing import Composer
     from cicada.media.wanted import PictureInfo, Wanted
 
 # A decoder that has not answered for so long hangs (seconds).
@@ -154,19 +157,45 @@ class _Lost(Exception):
         )
 
 
-def run_decoder(pipe: Connection) -> None:
-    """What the process does: answer until nobody asks any more."""
-    os.nice(5)
-    end_with_window()
+class DecoderHere:
+    """The same in this process, for a worker, which may have no process of its own."""
+
+    def __init__(self) -> None:
+        self._application, self._composer = _composer()
+
+    def compose(self, wanted: "Wanted") -> Composed:
+        """The picture asked for; raises ``BadPicture``."""
+        image, wrong = self._composer.image(wanted)
+        return Composed(image.width(), image.height(), bytes(image.constBits()), wrong)
+
+    def look_at(self, path: Path) -> "PictureInfo":
+        """What a file or folder of pictures is; raises ``BadPicture``."""
+        return self._composer.look_at(path)
+
+    def close(self) -> None:
+        """Let go of its files."""
+        self._composer.forget()
+
+
+def _composer() -> "tuple[QGuiApplication, Composer]":
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from PySide6.QtGui import QGuiApplication
 
     from cicada.media.composing import Composer
+
+    # Letters in a drawing need an application, and there is one at most.
+    known = QGuiApplication.instance()
+    application = known if isinstance(known, QGuiApplication) else QGuiApplication(["cicada"])
+    return application, Composer()
+
+
+def run_decoder(pipe: Connection) -> None:
+    """What the process does: answer until nobody asks any more."""
+    os.nice(5)
+    end_with_window()
+    application, composer = _composer()
     from cicada.media.wanted import Wanted
 
-    # Letters in a drawing need an application.
-    application = QGuiApplication(["cicada-pictures"])
-    composer = Composer()
     with suppress(EOFError, OSError, KeyboardInterrupt):
         while True:
             question = pipe.recv()

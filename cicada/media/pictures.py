@@ -4,9 +4,10 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QImage, QImageIOHandler, QImageReader, QPainter
 
+from cicada.core.picture_parts import Place
 from cicada.disk.paths import is_there
 from cicada.errors import BadPicture
 from cicada.media.picture_names import DRAWINGS
@@ -84,3 +85,15 @@ def write_picture(pixels: NDArray[np.uint8], path: Path, quality: int = -1) -> N
     image = QImage(plain.data, width, height, 3 * width, QImage.Format.Format_RGB888)
     if not image.save(str(path), quality=quality):
         raise BadPicture("cannot be written", file=str(path), remedy="choose another folder")
+
+
+def placed(size: QSize, place: Place, canvas: QSize) -> QRectF:
+    """Where on a canvas something of that size stands: at size 1 it is as large as fits."""
+    x, y, share = place
+    fitted = size.scaled(canvas, Qt.AspectRatioMode.KeepAspectRatio)
+    # Rounding to whole pixels leaves no hairline where it has the canvas's own proportions.
+    wide = canvas.width() if abs(fitted.width() - canvas.width()) <= 1 else fitted.width()
+    high = canvas.height() if abs(fitted.height() - canvas.height()) <= 1 else fitted.height()
+    box = QRectF(0, 0, wide * share, high * share)
+    box.moveCenter(QPointF(x * canvas.width(), y * canvas.height()))
+    return box

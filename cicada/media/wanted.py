@@ -4,8 +4,6 @@ from fractions import Fraction
 from pathlib import Path
 from typing import Literal, NamedTuple
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-
 from cicada.core.picture_parts import Place
 
 Kind = Literal["images", "video", "still"]
@@ -52,15 +50,3 @@ class PictureInfo(NamedTuple):
     has_sound: bool = False
     animated: bool = False
     images: int = 1
-
-
-def placed(size: QSize, place: Place, canvas: QSize) -> QRectF:
-    """Where on a canvas something of that size stands: at size 1 it is as large as fits."""
-    x, y, share = place
-    fitted = size.scaled(canvas, Qt.AspectRatioMode.KeepAspectRatio)
-    # Rounding to whole pixels leaves no hairline where it has the canvas's own proportions.
-    wide = canvas.width() if abs(fitted.width() - canvas.width()) <= 1 else fitted.width()
-    high = canvas.height() if abs(fitted.height() - canvas.height()) <= 1 else fitted.height()
-    box = QRectF(0, 0, wide * share, high * share)
-    box.moveCenter(QPointF(x * canvas.width(), y * canvas.height()))
-    return box

@@ -21,7 +21,7 @@ KINDS = (
     made.Silence, made.Tone, made.Noise, made.RoomTone, made.SyncBeep, made.Countdown,
     patterns.Pattern, patterns.PatternPart, patterns.PlayedSound,
     recipes.MixRecipe, recipes.StemsRecipe, recipes.TrimmedRecipe, recipes.DataRecipe,
-    recipes.Scope, recipes.Encoding, recipes.Loud,
+    recipes.VideoRecipe, recipes.Scope, recipes.Encoding, recipes.Loud,
 )  # fmt: skip
 
 WORDS = {"integer": "whole number", "string": "text", "boolean": "true or false"}
@@ -61,7 +61,9 @@ def rows(kind):
     schema = msgspec.json.schema(kind)
     own = schema["$defs"][kind.__name__]
     for name, part in own["properties"].items():
-        if name in ("do", "what") or (name == "kind" and kind is not recipes.Encoding):
+        if name in ("do", "what") or (
+            name == "kind" and kind.__name__ not in ("Encoding", "VideoRecipe")
+        ):
             continue
         default = (
             "needed" if name in own.get("required", ()) else f"`{json.dumps(part.get('default'))}`"

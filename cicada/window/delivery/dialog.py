@@ -30,9 +30,11 @@ from cicada.core.recipes import (
     Scope,
     StemsRecipe,
     TrimmedRecipe,
+    VideoRecipe,
 )
 from cicada.deliver.encoding import encoding_problem, nearest_rate
 from cicada.deliver.foresight import Foreseen
+from cicada.deliver.video import nearest_video_rate
 from cicada.disk.paths import is_folder
 from cicada.jobs.delivering import foresee
 from cicada.window.delivery.deliveries import Deliveries
@@ -55,7 +57,9 @@ from cicada.window.words.delivery import (
 # Milliseconds after a change until what it comes to is worked out.
 SOON = 250
 FOLDER = "delivery/folder"
-KINDS: tuple[type[AnyRecipe], ...] = (MixRecipe, StemsRecipe, TrimmedRecipe, DataRecipe)
+KINDS: tuple[type[AnyRecipe], ...] = (
+    MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe, DataRecipe,
+)  # fmt: skip
 
 
 class DeliveryDialog(QDialog):
@@ -276,15 +280,12 @@ class DeliveryDialog(QDialog):
     def _look(self, recipe: AnyRecipe) -> None:
         """Say what is wrong with it, or work out what it comes to."""
         self.instead.hide()
-        if not isinstance(recipe, DataRecipe):
-            rate = recipe.encoding.rate or self._document.project.rate
-            problem, remedy = encoding_problem(recipe.encoding, rate)
-            nearest = nearest_rate(recipe.encoding.kind, rate)
-            if problem:
-                self._say(f"{problem}; {remedy}.", wrong=True)
-                self.instead.setText(f"{nearest:,} instead")
-                self.instead.setVisible(nearest != rate)
-                return
+        rate, nearest, problem = _held_rate(recipe, self._document.project.rate)
+        if problem:
+            self._say(problem, wrong=True)
+            self.instead.setText(f"{nearest:,} instead")
+            self.instead.setVisible(nearest != rate)
+            return
         wanted = (self._document.project, recipe)
         if self._foreseen_of != wanted:
             self._say("…")
@@ -294,10 +295,12 @@ class DeliveryDialog(QDialog):
         recipe = self.recipe
         if recipe is None or isinstance(recipe, DataRecipe):
             return
-        rate = recipe.encoding.rate or self._document.project.rate
-        nearest = nearest_rate(recipe.encoding.kind, rate)
-        encoding = replace(recipe.encoding, rate=nearest)
-        self._change(replace(recipe, encoding=encoding), f"change the rate of {recipe.label}")
+        _, nearest, _ = _held_rate(recipe, self._document.project.rate)
+        if isinstance(recipe, VideoRecipe):
+            changed: AnyRecipe = replace(recipe, rate=nearest)
+        else:
+            changed = replace(recipe, encoding=replace(recipe.encoding, rate=nearest))
+        self._change(changed, f"change the rate of {recipe.label}")
 
     def _foresee(self) -> None:
         recipe = self.recipe
@@ -388,3 +391,19 @@ class DeliveryDialog(QDialog):
         if self._foreseeing is not None:
             self._foreseeing.cancel()
         super().closeEvent(event)
+
+
+def _held_rate(recipe: AnyRecipe, own: int) -> tuple[int, int, str]:
+    """The rate a recipe asks for, the nearest that it can have, and what is wrong with it."""
+    if isinstance(recipe, DataRecipe):
+        return own, own, ""
+    if isinstance(recipe, VideoRecipe):
+        rate = recipe.rate or own
+        nearest = nearest_video_rate(recipe.kind, rate)
+        return rate, nearest, "" if nearest == rate else (
+            f"{recipe.kind.upper()} holds no {rate:,} samples a second; choose {nearest:,}."
+        )  # fmt: skip
+    rate = recipe.encoding.rate or own
+    problem, remedy = encoding_problem(recipe.encoding, rate)
+    nearest = nearest_rate(recipe.encoding.kind, rate)
+    return rate, nearest, f"{problem}; {remedy}." if problem else ""

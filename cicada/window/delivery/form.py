@@ -19,8 +19,10 @@ from cicada.core.recipes import (
     MixRecipe,
     Scope,
     StemsRecipe,
+    VideoRecipe,
 )
 from cicada.deliver.encoding import KINDS, name_of, suffix_of
+from cicada.deliver.video import KINDS as VIDEOS
 from cicada.window.widgets.choice import Choice
 from cicada.window.widgets.fields import Kind, QuantityField, whole
 from cicada.window.widgets.rows import Page, soft
@@ -28,7 +30,9 @@ from cicada.window.words.delivery import (
     FORMS,
     TAILS,
     WHAT,
+    height_text,
     parse_decibels,
+    parse_height,
     parse_percent,
 )
 from cicada.window.words.numbers import shown
@@ -138,7 +142,7 @@ class RecipeForm(QWidget):
         self.bits.chosen.connect(self._choose_bits)
         self.quality = QuantityField("quality", PERCENT)
         self.quality.setFixedWidth(WIDTH)
-        self.quality.chosen.connect(lambda share: self._encoding("quality", quality=share))
+        self.quality.chosen.connect(lambda share: self._how("quality", quality=share))
         self.rate = QComboBox()
         self.rate.setAccessibleName("Samples a second")
         self.rate.activated.connect(self._choose_rate)
@@ -146,7 +150,7 @@ class RecipeForm(QWidget):
             ("stereo", "stereo", "Left and right"),
             ("mono", "mono", "Half of both sides together; what that costs is said below"),
         ])  # fmt: skip
-        self.sides.chosen.connect(lambda sides: self._encoding("sides", mono=sides == "mono"))
+        self.sides.chosen.connect(lambda sides: self._how("sides", mono=sides == "mono"))
         self.by = Choice("a file for each", [
             ("layer", "layer", "Pads are layers; layers of one name are one"),
             ("folder", "folder of the shelf", ""),
@@ -157,11 +161,30 @@ class RecipeForm(QWidget):
         for form, box in self.forms.items():
             box.setToolTip(FORMS[form][1])
             box.clicked.connect(self._choose_forms)
+        self.video = Choice("kind of video", [
+            ("mp4", "MP4", "H.264 and AAC: pictures stand on the sample they are shown on"),
+            ("webm", "WebM", "VP9 and Opus: pictures stand on their thousandth of a second"),
+        ])  # fmt: skip
+        self.video.chosen.connect(lambda kind: self._put("the kind of video", kind=kind))
+        tip = "In pixels, at most the picture's own; empty: its own"
+        self.high = QuantityField("height", Kind(parse_height, height_text, tip))
+        self.high.setFixedWidth(WIDTH)
+        self.high.chosen.connect(
+            lambda high: self._put("the size", height=int(high) if high else None)
+        )
+        self.waits = Choice("where the picture stands", [
+            ("true", "one long frame", "A frame as long as the picture stands"),
+            ("even", "even frames", "For programs that take only those: off by half a frame"),
+        ])  # fmt: skip
+        self.waits.chosen.connect(lambda waits: self._put("its frames", waits=waits))
+        self.video_row = self.page.row("kind of video", self.video)
+        self.height_row = self.page.row("size", self.high)
+        self.waits_row = self.page.row("standstills", self.waits)
         self.by_row = self.page.row("a file for each", self.by)
         self.kind_row = self.page.row("kind of file", self.kind)
         self.bits_row = self.page.row("samples", self.bits)
         self.quality_row = self.page.row("quality", self.quality)
-        self.rate_row = self.page.row("a second", self.rate)
+        self.rate_row = self.page.row("sample rate", self.rate)
         self.sides_row = self.page.row("sides", self.sides)
         self.forms_row = self.page.row("files", *self.forms.values())
 
@@ -197,21 +220,27 @@ class RecipeForm(QWidget):
                 field.setText(text)
         self.place.setPlaceholderText(place_of(replace(recipe, place="")))
         self._show_scope(recipe.scope)
-        encoding = None if isinstance(recipe, DataRecipe) else recipe.encoding
+        encoding = None if isinstance(recipe, DataRecipe | VideoRecipe) else recipe.encoding
+        video = isinstance(recipe, VideoRecipe)
         sounds = encoding is not None
-        loud = isinstance(recipe, MixRecipe | StemsRecipe)
+        loud = isinstance(recipe, MixRecipe | StemsRecipe | VideoRecipe)
+        lossy = encoding is not None and encoding.lossy
         for label, there in (
-            (self.by_row, isinstance(recipe, StemsRecipe)), (self.forms_row, not sounds),
-            (self.kind_row, sounds), (self.rate_row, sounds), (self.sides_row, sounds),
-            (self.aim_row, loud), (self.ceiling_row, loud),
-            (self.bits_row, encoding is not None and not encoding.lossy),
-            (self.quality_row, encoding is not None and encoding.lossy),
+            (self.by_row, isinstance(recipe, StemsRecipe)),
+            (self.forms_row, isinstance(recipe, DataRecipe)),
+            (self.video_row, video), (self.height_row, video), (self.waits_row, video),
+            (self.kind_row, sounds), (self.rate_row, sounds or video),
+            (self.sides_row, sounds or video), (self.aim_row, loud), (self.ceiling_row, loud),
+            (self.bits_row, sounds and not lossy), (self.quality_row, lossy or video),
         ):  # fmt: skip
             self.page.form.setRowVisible(label, there)
         if isinstance(recipe, DataRecipe):
             self.goes_to.setText("with a suffix each")
             for form, box in self.forms.items():
                 box.setChecked(form in recipe.forms)
+            return
+        if isinstance(recipe, VideoRecipe):
+            self._show_video(recipe)
             return
         mix = isinstance(recipe, MixRecipe)
         suffix = suffix_of(recipe.encoding)
@@ -221,6 +250,16 @@ class RecipeForm(QWidget):
             self.by.set_value(recipe.by)
         if isinstance(recipe, MixRecipe | StemsRecipe):
             self._show_loud(recipe.loud)
+
+    def _show_video(self, recipe: VideoRecipe) -> None:
+        self.goes_to.setText(f".{recipe.kind}")
+        self.video.set_value(recipe.kind)
+        self.high.set_value(float(recipe.height or 0))
+        self.waits.set_value(recipe.waits)
+        self.quality.set_value(recipe.quality)
+        self.sides.set_value("mono" if recipe.mono else "stereo")
+        self._show_rates(recipe.rate, VIDEOS[recipe.kind].rates)
+        self._show_loud(recipe.loud)
 
     def _show_scope(self, scope: Scope) -> None:
         project = self._project()
@@ -261,14 +300,16 @@ class RecipeForm(QWidget):
         self.bits.buttons["32"].setVisible(encoding.kind != "flac" or encoding.bits == 32)
         self.quality.set_value(encoding.quality)
         self.sides.set_value("mono" if encoding.mono else "stereo")
-        own, held = self._project().rate, KINDS[encoding.kind].rates
+        self._show_rates(encoding.rate, KINDS[encoding.kind].rates)
+
+    def _show_rates(self, rate: int | None, held: tuple[int, ...]) -> None:
+        own = self._project().rate
         self.rate.clear()
         self.rate.addItem(f"{own:,}, as the project", None)
-        rates = {*(held or RATES), *(() if encoding.rate is None else (encoding.rate,))} - {own}
-        for rate in sorted(rates):
-            self.rate.addItem(f"{rate:,}", rate)
+        for each in sorted({*(held or RATES), *(() if rate is None else (rate,))} - {own}):
+            self.rate.addItem(f"{each:,}", each)
         at = [self.rate.itemData(i) for i in range(self.rate.count())].index(
-            None if encoding.rate == own else encoding.rate
+            None if rate == own else rate
         )
         self.rate.setCurrentIndex(at)
 
@@ -292,12 +333,16 @@ class RecipeForm(QWidget):
     def _scope(self, what: str, **changes: object) -> None:
         self._put(what, scope=replace(self._recipe.scope, **changes))
 
-    def _encoding(self, what: str, **changes: object) -> None:
-        if not isinstance(self._recipe, DataRecipe):
-            self._put(what, encoding=replace(self._recipe.encoding, **changes))
+    def _how(self, what: str, **changes: object) -> None:
+        """Change how it is written: what sounds have in their encoding a video has itself."""
+        recipe = self._recipe
+        if isinstance(recipe, VideoRecipe):
+            self._put(what, **changes)
+        elif not isinstance(recipe, DataRecipe):
+            self._put(what, encoding=replace(recipe.encoding, **changes))
 
     def _loud(self, what: str, **changes: object) -> None:
-        if isinstance(self._recipe, MixRecipe | StemsRecipe):
+        if isinstance(self._recipe, MixRecipe | StemsRecipe | VideoRecipe):
             self._put(what, loud=replace(self._recipe.loud, **changes))
 
     def _rename(self) -> None:
@@ -337,7 +382,7 @@ class RecipeForm(QWidget):
     def _choose_kind(self, kind: str) -> None:
         """A rate that it does not hold stays: the nearest is proposed where that is said."""
         recipe = self._recipe
-        if isinstance(recipe, DataRecipe):
+        if isinstance(recipe, DataRecipe | VideoRecipe):
             return
         encoding = replace(recipe.encoding, kind=kind)
         if encoding.kind == "flac" and encoding.bits == 32:
@@ -346,10 +391,10 @@ class RecipeForm(QWidget):
 
     def _choose_bits(self, bits: str) -> None:
         chosen: Bits = next(each for each in get_args(Bits) if str(each) == bits)
-        self._encoding("the bits", bits=chosen)
+        self._how("the bits", bits=chosen)
 
     def _choose_rate(self, index: int) -> None:
-        self._encoding("the rate", rate=self.rate.itemData(index))
+        self._how("the rate", rate=self.rate.itemData(index))
 
     def _choose_forms(self) -> None:
         forms = tuple(form for form, box in self.forms.items() if box.isChecked())

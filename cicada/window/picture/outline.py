@@ -6,7 +6,7 @@ from PySide6.QtCore import QObject, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from cicada.core.picture_parts import Place
-from cicada.media.wanted import placed
+from cicada.media.pictures import placed
 from cicada.window.drawing import theme
 
 # How far from a corner, in pixels, is still on it.

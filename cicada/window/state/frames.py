@@ -13,9 +13,10 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from cicada.core.model import Scene
-from cicada.core.picture_parts import WHOLE_PICTURE, Images, PicturePart, Video, source_of
-from cicada.core.stack import USUAL_RATIO, Drawn, drawn_on, moment_of
+from cicada.core.picture_parts import PicturePart, source_of
+from cicada.core.stack import USUAL_RATIO
 from cicada.errors import BadPicture
+from cicada.media.framing import wanted_on
 from cicada.media.picture_process import Composed, PictureDecoder
 from cicada.media.wanted import FramePart, PictureInfo, Wanted
 from cicada.store.sounds_folder import standing
@@ -130,30 +131,11 @@ class Frames(QObject):
 
     def wanted(self, scene: Scene, frame: int, height: int) -> Wanted | None:
         """What its decoder is asked for a frame; None where no picture is."""
-        permits = self._permission.permits
-        drawn = [each for each in drawn_on(scene, frame) if permits(self.file_of(each.part))]
-        if not drawn:
-            return None
-        parts = tuple(self._part(each) for each in drawn)
-        lowest = Drawn(scene.picture[0], 0, WHOLE_PICTURE, 1.0)
-        return Wanted(self._part(lowest)._replace(largest=1.0), parts, height)
+        return wanted_on(scene, frame, height, self._document.project.fps, self._permitted)
 
-    def _part(self, drawn: Drawn) -> FramePart:
-        """A part on a frame, as its decoder is asked for it."""
-        part = drawn.part
-        asked = FramePart(
-            kind="still",
-            source=self.file_of(part),
-            place=drawn.place,
-            largest=_largest(part),
-            opacity=drawn.opacity,
-        )
-        if isinstance(part, Images):
-            return asked._replace(kind="images", image=drawn.along)
-        if isinstance(part, Video):
-            moment = moment_of(part, drawn.along, self._document.project.fps)
-            return asked._replace(kind="video", moment=moment)
-        return asked
+    def _permitted(self, part: PicturePart) -> Path | None:
+        file = self.file_of(part)
+        return file if self._permission.permits(file) else None
 
     def file_of(self, part: PicturePart) -> Path:
         """The file or folder a part of the picture is in."""
@@ -203,10 +185,6 @@ class Frames(QObject):
 
 
 @lru_cache(4096)
-def _largest(part: PicturePart) -> float:
-    return max(place[2] for place in (part.place, part.moves_to) if place is not None)
-
-
 class _Fetcher:
     """A thread that asks the decoder for what is most urgent: the newest first, or the next."""
 

@@ -11,6 +11,7 @@ from cicada.core.recipes import (
     Scope,
     StemsRecipe,
     TrimmedRecipe,
+    VideoRecipe,
 )
 from cicada.deliver.encoding import name_of
 from cicada.deliver.foresight import Foreseen
@@ -23,12 +24,14 @@ TITLES: dict[type[AnyRecipe], str] = {
     MixRecipe: "Mix",
     StemsRecipe: "Stems",
     TrimmedRecipe: "Trimmed sounds",
+    VideoRecipe: "Video",
     DataRecipe: "Data",
 }
 WHAT: dict[type[AnyRecipe], str] = {
     MixRecipe: "The mix in one file.",
     StemsRecipe: "The mix in parts that sum to it, a file each, all by one gain.",
     TrimmedRecipe: "Each sound in use as its clips shape it, for player code to play.",
+    VideoRecipe: "The picture with its sound; without a picture, its waveform.",
     DataRecipe: "What will sound and be shown, for player code and other programs.",
 }
 FORMS: dict[DataForm, tuple[str, str]] = {
@@ -118,9 +121,12 @@ def recipe_text(project: Project, recipe: AnyRecipe) -> str:
     parts = [TITLES[type(recipe)], scope_text(project, recipe.scope)]
     if isinstance(recipe, DataRecipe):
         parts.append(", ".join(FORMS[form][0] for form in recipe.forms))
+    elif isinstance(recipe, VideoRecipe):
+        parts.append(recipe.kind.upper())
+        parts.append("its own size" if recipe.height is None else f"{recipe.height} high")
     else:
         parts.append(encoding_text(recipe.encoding))
-    if isinstance(recipe, MixRecipe | StemsRecipe) and recipe.loud != Loud():
+    if isinstance(recipe, MixRecipe | StemsRecipe | VideoRecipe) and recipe.loud != Loud():
         parts.append(loud_text(recipe.loud))
     return " · ".join(parts)
 
@@ -161,6 +167,21 @@ def file_text(file: File) -> str:
     else:
         parts.append(file.kind)
     return ", ".join([*parts, size_text(file.size)])
+
+
+def height_text(height: float) -> str:
+    """How high a video is; 0: as its picture is."""
+    return f"{height:.0f} high" if height else "its own"
+
+
+def parse_height(text: str) -> float:
+    """How high a video is in pixels, 0 for its own; raises ``ValueError`` with a sentence."""
+    plain = text.strip().lower().removesuffix("high").removesuffix("p").strip()
+    if plain in ("", "own", "its own"):
+        return 0.0
+    if not plain.isdigit() or not 16 <= int(plain) <= 4320:
+        raise ValueError("a height goes from 16 to 4320 pixels; write 720, or nothing for its own")
+    return float(plain)
 
 
 def left_text(seconds: float) -> str:

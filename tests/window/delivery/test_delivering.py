@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QDialog, QFileDialog
 
 from cicada.core.editing import Cell
 from cicada.core.model import empty_project
-from cicada.core.recipes import DataRecipe, MixRecipe, StemsRecipe, TrimmedRecipe
+from cicada.core.recipes import DataRecipe, MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe
 from cicada.core.scene_edits import ChangeProject
 
 LEFT = Qt.MouseButton.LeftButton
@@ -101,19 +101,18 @@ def test_every_change_is_a_step_to_undo(film, qtbot):
 
 def test_each_kind_of_recipe_is_delivered_in_one_go(film, qtbot, tmp_path):
     dialog = delivery(film)
-    kinds = [type(add(dialog, title)) for title in ("Mix", "Stems", "Trimmed sounds", "Data")]
-    assert kinds == [MixRecipe, StemsRecipe, TrimmedRecipe, DataRecipe]
+    titles = ["Mix", "Stems", "Trimmed sounds", "Video", "Data"]
+    kinds = [type(add(dialog, title)) for title in titles]
+    assert kinds == [MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe, DataRecipe]
     for box in dialog.form.forms.values():
         if not box.isChecked():
             qtbot.mouseClick(box, LEFT)
     qtbot.mouseClick(dialog.where, LEFT)
-    assert dialog.deliver.text() == "Deliver 4"
+    assert dialog.deliver.text() == "Deliver 5"
     deliver(qtbot, dialog)
-    assert [done.recipe for done in dialog.deliveries.done] == [
-        "Mix", "Stems", "Trimmed sounds", "Data",
-    ]  # fmt: skip
+    assert [done.recipe for done in dialog.deliveries.done] == titles
     assert not dialog.deliveries.failed
-    assert len(list((tmp_path / "out").rglob("*.*"))) == 11
+    assert len(list((tmp_path / "out").rglob("*.*"))) == 12
 
 
 def test_a_rate_that_is_not_held_is_said_and_the_nearest_proposed(film, qtbot, settled):
@@ -244,3 +243,16 @@ def test_it_is_not_closed_while_it_delivers(film, qtbot):
     qtbot.waitUntil(lambda: not dialog.deliveries.busy, timeout=30_000)
     dialog.close()
     assert not [d for d in film.findChildren(QDialog) if d.isVisible()]
+
+
+def test_a_video_of_a_film_with_pictures_is_delivered_by_a_worker(harbour, qtbot, tmp_path):
+    harbour.settings.setValue("delivery/folder", str(tmp_path))
+    dialog = delivery(harbour)
+    add(dialog, "Video")
+    pick(dialog.form.part, "Dusk")
+    qtbot.mouseClick(dialog.form.video.buttons["webm"], LEFT)
+    typed(qtbot, dialog.form.high, "90")
+    deliver(qtbot, dialog)
+    (done,) = dialog.deliveries.done
+    assert done.files[0].kind == "WEBM 160 × 90"
+    assert not done.missed
