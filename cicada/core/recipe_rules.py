@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from cicada.core.answer_rules import refuse
 from cicada.core.model import Project
 from cicada.core.naming import file_name
-from cicada.core.recipes import AnyRecipe, DataRecipe, Scope
+from cicada.core.recipes import AnyRecipe, DataRecipe, Scope, SheetRecipe
 
 # Bytes of one step of a place: file names with a suffix and a number still fit.
 LONGEST_STEP = 180
@@ -49,8 +49,8 @@ def validate_recipes(project: Project) -> None:
         problem = place_problem(recipe.place)
         if problem:
             refuse(f"{here}.place", problem, "name a place below the folder, such as mix/film")
-        if isinstance(recipe, DataRecipe) and recipe.scope.tail == "steady":
-            refuse(f"{here}.scope.tail", "is steady", "data tell of a run from its beginning")
+        if isinstance(recipe, DataRecipe | SheetRecipe) and recipe.scope.tail == "steady":
+            refuse(f"{here}.scope.tail", "is steady", "it tells of a run from its beginning")
         for where, what, remedy in _scope_problems(recipe.scope):
             refuse(f"{here}.scope.{where}", what, remedy)
         if recipe.label in names:

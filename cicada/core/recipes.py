@@ -123,4 +123,10 @@ class VideoRecipe(Recipe, frozen=True, kw_only=True, tag="video"):
     loud: Loud = Loud()
 
 
-AnyRecipe = MixRecipe | StemsRecipe | TrimmedRecipe | DataRecipe | VideoRecipe
+class SheetRecipe(Recipe, frozen=True, kw_only=True, tag="sheet"):
+    """The sheet on paper: frames down the page, a column for each layer."""
+
+    paper: Literal["a4", "letter"] = "a4"
+
+
+AnyRecipe = MixRecipe | StemsRecipe | TrimmedRecipe | DataRecipe | VideoRecipe | SheetRecipe

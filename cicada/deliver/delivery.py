@@ -7,7 +7,7 @@ from pathlib import Path
 import msgspec
 
 from cicada.core.model import Project
-from cicada.core.recipes import DataRecipe
+from cicada.core.recipes import DataRecipe, SheetRecipe
 from cicada.deliver.earlier import Earlier
 from cicada.deliver.in_use import refuse_in_use
 from cicada.deliver.products import Going, Products
@@ -65,7 +65,7 @@ def deliver(
             file=str(blocked[0]), remedy="choose another folder, or have it replaced (--replace)",
         )  # fmt: skip
     unheard = unheard_sounds(found.plan, project, sources, ready.silent)
-    if unheard and not without_missing and not isinstance(recipe, DataRecipe):
+    if unheard and not without_missing and not isinstance(recipe, DataRecipe | SheetRecipe):
         raise BadSound(
             "; ".join(f"{project.sound(sound).label}: {why}" for sound, why in unheard.items()),
             remedy="put it right, or deliver without it (--missing silent)",

@@ -11,7 +11,7 @@ import numpy as np
 from cicada.core.arrays import Samples
 from cicada.core.model import Project
 from cicada.core.passage import Passage
-from cicada.core.recipes import DataRecipe, Encoding, TrimmedRecipe, VideoRecipe
+from cicada.core.recipes import DataRecipe, Encoding, SheetRecipe, TrimmedRecipe, VideoRecipe
 from cicada.core.scoped import Asked
 from cicada.deliver.encoding import encoding_to, whole_size
 from cicada.deliver.levels import BLOCK
@@ -54,7 +54,7 @@ def foreseen(project: Project, ready: Prepared, sources: SoundSources) -> Forese
     recipe, found = ready.recipe, ready.found
     seconds, said = found.length / project.rate, tuple(said_beforehand(project, ready))
     files = len(ready.names)
-    if isinstance(recipe, DataRecipe | VideoRecipe):
+    if isinstance(recipe, DataRecipe | VideoRecipe | SheetRecipe):
         return Foreseen(files, seconds, None, about=False, mono=None, said=said)
     encoding, mix = recipe.encoding, Passage(found, sources, ready.silent)
     rate = encoding.rate or project.rate

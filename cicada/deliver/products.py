@@ -13,12 +13,14 @@ from cicada.core.recipes import (
     Encoding,
     Loud,
     MixRecipe,
+    SheetRecipe,
     StemsRecipe,
     TrimmedRecipe,
     VideoRecipe,
 )
 from cicada.core.timebase import round_half_up
 from cicada.deliver.frame_levels import frame_levels, levels_csv, levels_json
+from cicada.deliver.frame_sheet import frame_sheet
 from cicada.deliver.markers import as_midi
 from cicada.deliver.player_data import as_json
 from cicada.deliver.promises import File
@@ -81,6 +83,8 @@ class Products:
             yield from self._trimmed(recipe.encoding)
         elif isinstance(recipe, VideoRecipe):
             yield self._video(recipe)
+        elif isinstance(recipe, SheetRecipe):
+            yield self._sheet(recipe)
         else:
             for form in recipe.forms:
                 yield from self._data(form)
@@ -141,6 +145,13 @@ class Products:
         )  # fmt: skip
         return write_video(made, self._files[name].path, name, self._part())
 
+    def _sheet(self, recipe: SheetRecipe) -> File:
+        (name,) = self._ready.names
+        sheet = frame_sheet(self._ready.found, recipe.paper, self._pictures, self._part(0.9))
+        if sheet is None:
+            raise Cancelled("the delivery was stopped; nothing of it was written")
+        return self._text(name, "PDF", sheet)
+
     def _trimmed(self, encoding: Encoding) -> Iterator[File]:
         uses = list[dict[str, object]]()
         *names, last = self._ready.names
@@ -187,6 +198,7 @@ class Products:
             yield self._text(names[1], "JSON", told)
 
     def _text(self, name: str, kind: str, data: bytes) -> File:
+        self._done = min(self._done, self._all - 1)
         if not self._part()(1.0):
             raise Cancelled("the delivery was stopped; nothing of it was written")
         write_all(self._files[name].file, data)

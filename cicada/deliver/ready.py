@@ -13,6 +13,7 @@ from cicada.core.recipes import (
     DataForm,
     DataRecipe,
     MixRecipe,
+    SheetRecipe,
     StemsRecipe,
     VideoRecipe,
 )
@@ -53,6 +54,8 @@ def prepared(project: Project, recipe: AnyRecipe) -> Prepared:
     if isinstance(recipe, DataRecipe):
         names = tuple(place + suffix for form in recipe.forms for suffix in SUFFIXES[form])
         return Prepared(recipe, found, silent, names)
+    if isinstance(recipe, SheetRecipe):
+        return Prepared(recipe, found, silent, (f"{place}.pdf",))
     if isinstance(recipe, VideoRecipe):
         rate = recipe.rate or project.rate
         nearest = nearest_video_rate(recipe.kind, rate)

@@ -7,7 +7,7 @@ from pathlib import Path
 from msgspec import Struct
 
 from cicada.core.model import Project
-from cicada.core.recipes import AnyRecipe, DataRecipe
+from cicada.core.recipes import AnyRecipe, DataRecipe, SheetRecipe
 from cicada.deliver.delivery import Delivery, deliver
 from cicada.deliver.earlier import Earlier
 from cicada.deliver.foresight import Foreseen, foreseen
@@ -58,7 +58,7 @@ def look_ahead(
             continue
         names = {folder / name: name for name in ready.names}
         blocked = Earlier().in_the_way(names, file, recipe.id)
-        unheard = () if isinstance(recipe, DataRecipe) else unheard_sounds(
+        unheard = () if isinstance(recipe, DataRecipe | SheetRecipe) else unheard_sounds(
             ready.found.plan, project, sources, ready.silent
         )  # fmt: skip
         missing = tuple(project.sound(sound).label for sound in unheard)

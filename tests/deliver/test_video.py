@@ -44,7 +44,7 @@ class Numbered:
 
     def draw(self, scene, frame, height):
         width = round(height * self.size[1] / self.size[0])
-        return np.full((height, width, 4), 16 + 8 * frame, np.uint8)
+        return np.full((height, width, 4), min(240, 16 + 8 * frame), np.uint8)
 
 
 def film(*, length=24, hold=5, fps=(24, 1)):

@@ -28,6 +28,7 @@ from cicada.core.recipes import (
     DataRecipe,
     MixRecipe,
     Scope,
+    SheetRecipe,
     StemsRecipe,
     TrimmedRecipe,
     VideoRecipe,
@@ -58,7 +59,7 @@ from cicada.window.words.delivery import (
 SOON = 250
 FOLDER = "delivery/folder"
 KINDS: tuple[type[AnyRecipe], ...] = (
-    MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe, DataRecipe,
+    MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe, SheetRecipe, DataRecipe,
 )  # fmt: skip
 
 
@@ -293,7 +294,7 @@ class DeliveryDialog(QDialog):
 
     def _take_nearest(self) -> None:
         recipe = self.recipe
-        if recipe is None or isinstance(recipe, DataRecipe):
+        if recipe is None or isinstance(recipe, DataRecipe | SheetRecipe):
             return
         _, nearest, _ = _held_rate(recipe, self._document.project.rate)
         if isinstance(recipe, VideoRecipe):
@@ -395,7 +396,7 @@ class DeliveryDialog(QDialog):
 
 def _held_rate(recipe: AnyRecipe, own: int) -> tuple[int, int, str]:
     """The rate a recipe asks for, the nearest that it can have, and what is wrong with it."""
-    if isinstance(recipe, DataRecipe):
+    if isinstance(recipe, DataRecipe | SheetRecipe):
         return own, own, ""
     if isinstance(recipe, VideoRecipe):
         rate = recipe.rate or own

@@ -18,6 +18,7 @@ from cicada.core.recipes import (
     Loud,
     MixRecipe,
     Scope,
+    SheetRecipe,
     StemsRecipe,
     VideoRecipe,
 )
@@ -180,6 +181,10 @@ class RecipeForm(QWidget):
         self.video_row = self.page.row("kind of video", self.video)
         self.height_row = self.page.row("size", self.high)
         self.waits_row = self.page.row("standstills", self.waits)
+        papers = [("a4", "A4", ""), ("letter", "Letter", "8.5 by 11 inches")]
+        self.paper = Choice("paper", papers)
+        self.paper.chosen.connect(lambda paper: self._put("the paper", paper=paper))
+        self.paper_row = self.page.row("paper", self.paper)
         self.by_row = self.page.row("a file for each", self.by)
         self.kind_row = self.page.row("kind of file", self.kind)
         self.bits_row = self.page.row("samples", self.bits)
@@ -220,13 +225,16 @@ class RecipeForm(QWidget):
                 field.setText(text)
         self.place.setPlaceholderText(place_of(replace(recipe, place="")))
         self._show_scope(recipe.scope)
-        encoding = None if isinstance(recipe, DataRecipe | VideoRecipe) else recipe.encoding
+        encoding = (
+            None if isinstance(recipe, DataRecipe | VideoRecipe | SheetRecipe) else recipe.encoding
+        )
         video = isinstance(recipe, VideoRecipe)
         sounds = encoding is not None
         loud = isinstance(recipe, MixRecipe | StemsRecipe | VideoRecipe)
         lossy = encoding is not None and encoding.lossy
         for label, there in (
             (self.by_row, isinstance(recipe, StemsRecipe)),
+            (self.paper_row, isinstance(recipe, SheetRecipe)),
             (self.forms_row, isinstance(recipe, DataRecipe)),
             (self.video_row, video), (self.height_row, video), (self.waits_row, video),
             (self.kind_row, sounds), (self.rate_row, sounds or video),
@@ -238,6 +246,10 @@ class RecipeForm(QWidget):
             self.goes_to.setText("with a suffix each")
             for form, box in self.forms.items():
                 box.setChecked(form in recipe.forms)
+            return
+        if isinstance(recipe, SheetRecipe):
+            self.goes_to.setText(".pdf")
+            self.paper.set_value(recipe.paper)
             return
         if isinstance(recipe, VideoRecipe):
             self._show_video(recipe)
@@ -291,7 +303,7 @@ class RecipeForm(QWidget):
         steady = self.tail.buttons["steady"]
         steady.setVisible(
             not ranged and scope.run is None and scope.passes == 1
-            and not isinstance(self._recipe, DataRecipe)
+            and not isinstance(self._recipe, DataRecipe | SheetRecipe)
         )  # fmt: skip
 
     def _show_encoding(self, encoding: Encoding) -> None:
@@ -338,7 +350,7 @@ class RecipeForm(QWidget):
         recipe = self._recipe
         if isinstance(recipe, VideoRecipe):
             self._put(what, **changes)
-        elif not isinstance(recipe, DataRecipe):
+        elif not isinstance(recipe, DataRecipe | SheetRecipe):
             self._put(what, encoding=replace(recipe.encoding, **changes))
 
     def _loud(self, what: str, **changes: object) -> None:
@@ -382,7 +394,7 @@ class RecipeForm(QWidget):
     def _choose_kind(self, kind: str) -> None:
         """A rate that it does not hold stays: the nearest is proposed where that is said."""
         recipe = self._recipe
-        if isinstance(recipe, DataRecipe | VideoRecipe):
+        if isinstance(recipe, DataRecipe | VideoRecipe | SheetRecipe):
             return
         encoding = replace(recipe.encoding, kind=kind)
         if encoding.kind == "flac" and encoding.bits == 32:

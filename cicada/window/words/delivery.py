@@ -9,6 +9,7 @@ from cicada.core.recipes import (
     Loud,
     MixRecipe,
     Scope,
+    SheetRecipe,
     StemsRecipe,
     TrimmedRecipe,
     VideoRecipe,
@@ -25,6 +26,7 @@ TITLES: dict[type[AnyRecipe], str] = {
     StemsRecipe: "Stems",
     TrimmedRecipe: "Trimmed sounds",
     VideoRecipe: "Video",
+    SheetRecipe: "Frame sheet",
     DataRecipe: "Data",
 }
 WHAT: dict[type[AnyRecipe], str] = {
@@ -32,6 +34,7 @@ WHAT: dict[type[AnyRecipe], str] = {
     StemsRecipe: "The mix in parts that sum to it, a file each, all by one gain.",
     TrimmedRecipe: "Each sound in use as its clips shape it, for player code to play.",
     VideoRecipe: "The picture with its sound; without a picture, its waveform.",
+    SheetRecipe: "The sheet on paper, for people who draw, with room for notes.",
     DataRecipe: "What will sound and be shown, for player code and other programs.",
 }
 FORMS: dict[DataForm, tuple[str, str]] = {
@@ -121,6 +124,8 @@ def recipe_text(project: Project, recipe: AnyRecipe) -> str:
     parts = [TITLES[type(recipe)], scope_text(project, recipe.scope)]
     if isinstance(recipe, DataRecipe):
         parts.append(", ".join(FORMS[form][0] for form in recipe.forms))
+    elif isinstance(recipe, SheetRecipe):
+        parts.append("PDF")
     elif isinstance(recipe, VideoRecipe):
         parts.append(recipe.kind.upper())
         parts.append("its own size" if recipe.height is None else f"{recipe.height} high")

@@ -7,7 +7,14 @@ from PySide6.QtWidgets import QDialog, QFileDialog
 
 from cicada.core.editing import Cell
 from cicada.core.model import empty_project
-from cicada.core.recipes import DataRecipe, MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe
+from cicada.core.recipes import (
+    DataRecipe,
+    MixRecipe,
+    SheetRecipe,
+    StemsRecipe,
+    TrimmedRecipe,
+    VideoRecipe,
+)
 from cicada.core.scene_edits import ChangeProject
 
 LEFT = Qt.MouseButton.LeftButton
@@ -101,18 +108,20 @@ def test_every_change_is_a_step_to_undo(film, qtbot):
 
 def test_each_kind_of_recipe_is_delivered_in_one_go(film, qtbot, tmp_path):
     dialog = delivery(film)
-    titles = ["Mix", "Stems", "Trimmed sounds", "Video", "Data"]
+    titles = ["Mix", "Stems", "Trimmed sounds", "Video", "Frame sheet", "Data"]
     kinds = [type(add(dialog, title)) for title in titles]
-    assert kinds == [MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe, DataRecipe]
+    assert kinds == [
+        MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe, SheetRecipe, DataRecipe,
+    ]  # fmt: skip
     for box in dialog.form.forms.values():
         if not box.isChecked():
             qtbot.mouseClick(box, LEFT)
     qtbot.mouseClick(dialog.where, LEFT)
-    assert dialog.deliver.text() == "Deliver 5"
+    assert dialog.deliver.text() == "Deliver 6"
     deliver(qtbot, dialog)
     assert [done.recipe for done in dialog.deliveries.done] == titles
     assert not dialog.deliveries.failed
-    assert len(list((tmp_path / "out").rglob("*.*"))) == 12
+    assert len(list((tmp_path / "out").rglob("*.*"))) == 13
 
 
 def test_a_rate_that_is_not_held_is_said_and_the_nearest_proposed(film, qtbot, settled):
