@@ -19,9 +19,11 @@ from cicada.errors import CannotWrite
 
 FONTS = Path(__file__).parent.parent / "window" / "drawing" / "fonts"
 PAPERS = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}
-# Millimetres: round the page, above the rows, of one row, and of the columns that are always there.
-EDGE, HEAD, ROW = 11.0, 22.0, 5.0
+# Millimetres: round the page, above the rows, and of the columns that are always there.
+EDGE, HEAD = 11.0, 22.0
 FRAME, SECOND, PICTURE, MARK, NOTES = 9.0, 11.0, 21.0, 20.0, 38.0
+# How high a row may be, and is where no whole seconds fit.
+LOWEST, USUAL, HIGHEST = 3.8, 5.0, 6.5
 # A layer's column, at least and at most.
 NARROW, WIDE = 14.0, 34.0
 # Frames from one picture to the next.
@@ -114,7 +116,7 @@ def frame_sheet(found: Asked, paper: str, pictures: Pictures | None, going: Goin
     finally:
         # It leaves the fonts' files open.
         for font in pdf.fonts.values():
-            font.ttfont.close()
+            font.ttfont.close()  # type: ignore[union-attr]
 
 
 def _all_pages(
@@ -138,22 +140,31 @@ def _all_pages(
     return bytes(pdf.output())
 
 
+def rows_of(high: float, fps: float) -> tuple[int, float]:
+    """How many rows a page of that height has, whole seconds if these fit, and how high each is."""
+    room, second = high - 2 * EDGE - HEAD, max(1, round(fps))
+    for seconds in range(int(room / LOWEST) // second, 0, -1):
+        row = room / (seconds * second)
+        if row <= HIGHEST:
+            return seconds * second, row
+    return int(room / USUAL), USUAL
+
+
 class _Layout(NamedTuple):
-    """A page: some columns of a scene, over some of its frames."""
+    """A page: some columns of a scene, over some of its frames in rows of that height."""
 
     scene: Scene
     visit: int
     columns: tuple[Column, ...]
     first: int
     last: int
+    row: float
 
 
 def _pages(found: Asked, paper: str) -> Iterator[_Layout]:
     project, planned = found.project, found.plan
     wide, high = PAPERS[paper]
-    rows = int((high - 2 * EDGE - HEAD) / ROW)
-    second = max(1, round(planned.fps[0] / planned.fps[1]))
-    rows = rows // second * second or rows
+    rows, row = rows_of(high, planned.timebase.fps)
     room = wide - 2 * EDGE - FRAME - SECOND - PICTURE - MARK - NOTES
     across = max(1, int(room / NARROW))
     seen = set[str]()
@@ -167,7 +178,7 @@ def _pages(found: Asked, paper: str) -> Iterator[_Layout]:
         first = planned.frame_at(max(0, each.start))[1]
         for top in range(first, scene.length, rows):
             for part in parts:
-                yield _Layout(scene, visit, tuple(part), top, min(scene.length, top + rows))
+                yield _Layout(scene, visit, tuple(part), top, min(scene.length, top + rows), row)
 
 
 class _Page:
@@ -185,7 +196,8 @@ class _Page:
         self._layout, self._number, self._pictures = layout, number, pictures
         self._placements = Placements(found.project)
         self._top, self._left = EDGE + HEAD, EDGE
-        self._foot = self._top + ROW * (layout.last - layout.first)
+        self._row = layout.row
+        self._foot = self._top + self._row * (layout.last - layout.first)
         self._right = pdf.w - EDGE
         self._layers = self._left + FRAME + SECOND + PICTURE + MARK
         room = self._right - NOTES - self._layers
@@ -203,7 +215,7 @@ class _Page:
 
     def _y(self, place: float) -> float:
         shown = min(max(place, self._layout.first), self._layout.last)
-        return float(self._top + ROW * (shown - self._layout.first))
+        return float(self._top + self._row * (shown - self._layout.first))
 
     def _write(
         self, x: float, y: float, text: str, width: float, size: float,
@@ -276,8 +288,8 @@ class _Page:
             if drawn is None:
                 continue
             picture = Image.fromarray(drawn[:, :, 2::-1].copy())
-            high = min(wide * drawn.shape[0] / drawn.shape[1], EVERY * ROW - 1)
-            if self._y(frame) + high < self._foot + ROW:
+            high = min(wide * drawn.shape[0] / drawn.shape[1], EVERY * self._row - 1)
+            if self._y(frame) + high < self._foot + self._row:
                 self._pdf.image(picture, x, self._y(frame) + 0.4, w=wide, h=high)
 
     def _marks(self) -> None:
@@ -349,10 +361,8 @@ class _Page:
                 pdf.set_line_width(0.6)
                 pdf.set_draw_color(*INK)
                 pdf.line(self._left, y, self._layers, y)
-                self._write(
-                    self._layers - MARK + 1, y + ROW - 2.9, f"stands {seconds:.2f} s", MARK - 1.5,
-                    6.5, bold=True,
-                )  # fmt: skip
+                said, at = f"stands {seconds:.2f} s", y + self._row - 2.9
+                self._write(self._layers - MARK + 1, at, said, MARK - 1.5, 6.5, bold=True)
 
 
 def _said_of(clip: Clip, layer: float) -> list[str]:

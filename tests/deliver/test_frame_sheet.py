@@ -13,7 +13,17 @@ from cicada.core.model import Clip, Layer, Mark, PressPoint, Project, Scene, Sou
 from cicada.core.picture_parts import Still
 from cicada.core.recipes import Scope
 from cicada.core.scoped import asked
-from cicada.deliver.frame_sheet import columns_of, frame_sheet, stands
+from cicada.deliver.frame_sheet import (
+    EDGE,
+    HEAD,
+    HIGHEST,
+    LOWEST,
+    PAPERS,
+    columns_of,
+    frame_sheet,
+    rows_of,
+    stands,
+)
 from cicada.errors import CannotWrite
 from tests.core.films import projects
 from tests.deliver.test_video import Numbered
@@ -103,7 +113,7 @@ def test_the_same_film_makes_the_same_pages_with_its_pictures():
         for _ in range(2)
     ]
     assert made[0] == made[1]
-    assert len(pypdf.PdfReader(io.BytesIO(made[0])).pages[0].images) == 6
+    assert len(pypdf.PdfReader(io.BytesIO(made[0])).pages[0].images) == 5
 
 
 @pytest.mark.parametrize("length", [1, 49])
@@ -112,6 +122,15 @@ def test_one_frame_no_layers_and_names_of_any_letters_go_too(length):
     for layers in ((), (odd,)):
         project = replace(film(*layers, length=length), name="🎞 Film")
         assert len(read(project).pages) == (1 if length == 1 else 2)
+
+
+@pytest.mark.parametrize("fps", [1.0, 12.0, 23.976, 25.0, 30.0, 50.0, 60.0, 240.0])
+@pytest.mark.parametrize("paper", PAPERS.values())
+def test_a_page_is_used_to_its_foot_in_rows_that_can_be_written_in(paper, fps):
+    rows, row = rows_of(paper[1], fps)
+    assert LOWEST <= row <= HIGHEST
+    assert paper[1] - rows * row < 2 * EDGE + HEAD + HIGHEST
+    assert rows % round(fps) == 0 or fps > 60
 
 
 def test_frames_that_are_asked_for_are_the_only_ones():
