@@ -96,9 +96,13 @@ class StemsRecipe(Recipe, frozen=True, kw_only=True, tag="stems"):
 
 
 class TrimmedRecipe(Recipe, frozen=True, kw_only=True, tag="trimmed"):
-    """Each sound in use as its clips shape it, once for each shape, for player code."""
+    """Each sound in use as its clips shape it, once for each shape, for player code.
+
+    Where they ``share``, each sound is there once and whole, and all shaping is left to the player.
+    """
 
     encoding: Encoding = Encoding()
+    share: bool = False
 
 
 class DataRecipe(Recipe, frozen=True, kw_only=True, tag="data"):

@@ -15,6 +15,11 @@ from cicada.core.needs import parts_of
 from cicada.core.placements import Placements
 from cicada.core.plan import Plan
 
+# What shapes a clip's sound.
+SHAPING = (
+    "trim", "speed", "loop_overlap", "level_line", "pan_line", "fade_in", "fade_out",
+)  # fmt: skip
+
 
 class Use(NamedTuple):
     """Where a shape is used: a keyframe of a layer, or which deed of a pad."""
@@ -28,20 +33,25 @@ class Use(NamedTuple):
 class Shape(NamedTuple):
     """A sound as ``clip`` shapes it, and what plays it; ``loops`` is how often that plays it.
 
-    ``left`` names what of the clip is left to the player besides: fades of what has no end of its
-    own.
+    ``first`` is the run sample it is heard at first. ``left`` names what of the clip is left to the
+    player besides: fades of what has no end of its own.
     """
 
     clip: Clip
     uses: tuple[tuple[Use, int], ...]
     left: tuple[str, ...]
+    first: int
 
 
-def shapes_used(project: Project, planned: Plan) -> list[Shape]:
-    """Every shape that is heard in a plan, in the order they are first heard."""
+def shapes_used(project: Project, planned: Plan, *, share: bool = False) -> list[Shape]:
+    """Every shape that is heard in a plan, in the order they are first heard.
+
+    Where they ``share``, each sound is one shape: the whole of it, as it came.
+    """
     placements = Placements(project)
     found: dict[Clip, dict[tuple[Use, int], None]] = {}
     left: dict[Clip, tuple[str, ...]] = {}
+    first: dict[Clip, int] = {}
     for voice in planned.voices:
         placed = project.placeable(voice.plays)
         sounds = parts_of(placed) if isinstance(placed, Blend) else (placed.id,)
@@ -50,16 +60,22 @@ def shapes_used(project: Project, planned: Plan) -> list[Shape]:
         frame = voice.frame if voice.fire is None else 0
         use = Use(voice.scene, voice.layer, frame, voice.fire)
         for sound in sounds:
-            shape, loops, missing = _shape(replace(clip, sound=sound))
+            shape, loops, missing = _whole(sound, clip) if share else _shape(sound, clip)
             found.setdefault(shape, {})[use, loops] = None
             left[shape] = missing
-    return [Shape(clip, tuple(uses), left[clip]) for clip, uses in found.items()]
+            first.setdefault(shape, voice.start)
+    return [Shape(clip, tuple(uses), left[clip], first[clip]) for clip, uses in found.items()]
 
 
-def _shape(clip: Clip) -> tuple[Clip, int, tuple[str, ...]]:
+def _whole(sound: str, clip: Clip) -> tuple[Clip, int, tuple[str, ...]]:
+    """All of a sound; whatever any clip makes of it is left to the player."""
+    return Clip(frame=0, sound=sound), clip.loops, SHAPING
+
+
+def _shape(sound: str, clip: Clip) -> tuple[Clip, int, tuple[str, ...]]:
     """A clip's shape, how often it is played, and what is left to the player."""
     bare = Clip(
-        frame=0, sound=clip.sound, trim=clip.trim, speed=clip.speed, level_line=clip.level_line,
+        frame=0, sound=sound, trim=clip.trim, speed=clip.speed, level_line=clip.level_line,
         pan_line=clip.pan_line, line_over=clip.line_over, fade_in=clip.fade_in,
         fade_out=clip.fade_out, fade_shape=clip.fade_shape,
     )  # fmt: skip

@@ -65,14 +65,15 @@ def foreseen(project: Project, ready: Prepared, sources: SoundSources) -> Forese
         ]
     else:
         signals = [Signal(mix, rate, mono=encoding.mono)] * files
-    sizes = {id(signal): _size(signal, encoding) for signal in signals}
+    sizes = {id(signal): size_of(signal, encoding) for signal in signals}
     cost = mono_cost(found, mix) if encoding.mono else None
     about = whole_size(encoding, 1, 1) is None
     size = sum(sizes[id(signal)] for signal in signals)
     return Foreseen(files, seconds, size, about=about, mono=cost, said=said)
 
 
-def _size(signal: Signal, encoding: Encoding) -> int:
+def size_of(signal: Signal, encoding: Encoding) -> int:
+    """The bytes of a file, tried on stretches of it where only encoding tells."""
     known = whole_size(encoding, signal.channels, signal.length)
     if known is not None:
         return known

@@ -53,25 +53,33 @@ def _group(voice: Voice, by: str, groups: dict[str, str]) -> str:
 
 
 class Trimmed(NamedTuple):
-    """A sound as it is shaped: what its file is called, and the film that is nothing but it."""
+    """A sound as it is shaped: what its file is called, and the film that is nothing but it.
+
+    ``first`` is the run sample at which it is heard first.
+    """
 
     name: str
     shape: Shape
     asked: Asked
     mono: bool
+    first: int
 
 
-def trimmed_sounds(found: Asked) -> list[Trimmed]:
+def trimmed_sounds(found: Asked, *, share: bool = False) -> list[Trimmed]:
     """The sounds of a plan as they are shaped, each with a name for player code."""
-    shapes = shapes_used(found.project, found.plan)
+    shapes = shapes_used(found.project, found.plan, share=share)
     names = file_names(_called(found.project, shape) for shape in shapes)
     made = list[Trimmed]()
     for name, shape in zip(names, shapes, strict=True):
         film = film_of(found.project, shape.clip)
         planned = plan(film, Run())
+        if not planned.voices:
+            # A part of a blend may have nothing in it.
+            continue
         length = planned.voices[0].end
         asked = Asked(film, Run(), planned, 0, length, folded=False, loops=False)
-        made.append(Trimmed(name, shape, asked, _is_mono(found.project, shape)))
+        mono = _is_mono(found.project, shape)
+        made.append(Trimmed(name, shape, asked, mono, shape.first))
     return made
 
 

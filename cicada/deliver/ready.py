@@ -74,7 +74,8 @@ def prepared(project: Project, recipe: AnyRecipe) -> Prepared:
         names = tuple(f"{place}/{part.name}{suffix}" for part in parts)
         return Prepared(recipe, found, silent, names, stems=parts)
     heard = tuple(voice for voice in found.plan.voices if voice.layer not in silent)
-    pieces = tuple(trimmed_sounds(found._replace(plan=replace(found.plan, voices=heard))))
+    audible = found._replace(plan=replace(found.plan, voices=heard))
+    pieces = tuple(trimmed_sounds(audible, share=recipe.share))
     names = (*(f"{place}/{piece.name}{suffix}" for piece in pieces), f"{place}/{USES}")
     return Prepared(recipe, found, silent, names, trimmed=pieces)
 

@@ -41,11 +41,13 @@ from cicada.jobs.delivering import foresee
 from cicada.window.delivery.deliveries import Deliveries
 from cicada.window.delivery.form import RecipeForm
 from cicada.window.delivery.outcome import Outcome
+from cicada.window.delivery.weight_dialog import WeightDialog
 from cicada.window.playing.listening import Listening
 from cicada.window.state.jobs import Job
 from cicada.window.state.session import Session
 from cicada.window.state.work import Work
 from cicada.window.widgets.asking import Asking
+from cicada.window.widgets.dialogs import show_beside
 from cicada.window.widgets.rows import scrolled, soft
 from cicada.window.words.delivery import (
     TITLES,
@@ -164,8 +166,11 @@ class DeliveryDialog(QDialog):
         self.says.setTextFormat(Qt.TextFormat.PlainText)
         self.instead = QPushButton()
         self.instead.clicked.connect(self._take_nearest)
+        self.weigh = QPushButton("What it weighs…")
+        self.weigh.clicked.connect(self._weigh)
         row.addWidget(self.says, 1)
         row.addWidget(self.instead)
+        row.addWidget(self.weigh)
         column.addLayout(row)
         return column
 
@@ -292,6 +297,10 @@ class DeliveryDialog(QDialog):
             self._say("…")
             self._soon.start()
 
+    def _weigh(self) -> None:
+        if self.recipe is not None:
+            show_beside(WeightDialog(self, self._document, self._work, self.recipe.id))
+
     def _take_nearest(self) -> None:
         recipe = self.recipe
         if recipe is None or isinstance(recipe, DataRecipe | SheetRecipe):
@@ -376,6 +385,8 @@ class DeliveryDialog(QDialog):
             widget.setVisible(busy)
         self.back.setVisible(shows_outcome and not busy)
         self.deliver.setVisible(not busy)
+        trimmed = isinstance(self.recipe, TrimmedRecipe)
+        self.weigh.setVisible(trimmed and not shows_outcome and not busy)
         self.deliver.setEnabled(bool(ticked))
         self.deliver.setText(f"Deliver {len(ticked)}" if len(ticked) > 1 else "Deliver")
         for widget in (self.where, self.add, self.remove):

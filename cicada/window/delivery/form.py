@@ -20,6 +20,7 @@ from cicada.core.recipes import (
     Scope,
     SheetRecipe,
     StemsRecipe,
+    TrimmedRecipe,
     VideoRecipe,
 )
 from cicada.deliver.encoding import KINDS, name_of, suffix_of
@@ -184,6 +185,12 @@ class RecipeForm(QWidget):
         papers = [("a4", "A4", ""), ("letter", "Letter", "8.5 by 11 inches")]
         self.paper = Choice("paper", papers)
         self.paper.chosen.connect(lambda paper: self._put("the paper", paper=paper))
+        self.share = Choice("files", [
+            ("shapes", "a file for each shape", "Trimmed, at its speed, with its fades and lines"),
+            ("sounds", "each sound once", "Whole: all shaping is left to the player"),
+        ])  # fmt: skip
+        self.share.chosen.connect(lambda files: self._put("files", share=files == "sounds"))
+        self.share_row = self.page.row("files", self.share)
         self.paper_row = self.page.row("paper", self.paper)
         self.by_row = self.page.row("a file for each", self.by)
         self.kind_row = self.page.row("kind of file", self.kind)
@@ -234,6 +241,7 @@ class RecipeForm(QWidget):
         lossy = encoding is not None and encoding.lossy
         for label, there in (
             (self.by_row, isinstance(recipe, StemsRecipe)),
+            (self.share_row, isinstance(recipe, TrimmedRecipe)),
             (self.paper_row, isinstance(recipe, SheetRecipe)),
             (self.forms_row, isinstance(recipe, DataRecipe)),
             (self.video_row, video), (self.height_row, video), (self.waits_row, video),
@@ -260,6 +268,8 @@ class RecipeForm(QWidget):
         self._show_encoding(recipe.encoding)
         if isinstance(recipe, StemsRecipe):
             self.by.set_value(recipe.by)
+        if isinstance(recipe, TrimmedRecipe):
+            self.share.set_value("sounds" if recipe.share else "shapes")
         if isinstance(recipe, MixRecipe | StemsRecipe):
             self._show_loud(recipe.loud)
 

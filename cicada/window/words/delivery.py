@@ -17,6 +17,7 @@ from cicada.core.recipes import (
 from cicada.deliver.encoding import name_of
 from cicada.deliver.foresight import Foreseen
 from cicada.deliver.promises import File
+from cicada.deliver.weight import Fetched, Weight
 from cicada.disk.why import size_text
 from cicada.window.words.numbers import fixed, read, shown
 from cicada.window.words.quantities import count
@@ -187,6 +188,33 @@ def parse_height(text: str) -> float:
     if not plain.isdigit() or not 16 <= int(plain) <= 4320:
         raise ValueError("a height goes from 16 to 4320 pixels; write 720, or nothing for its own")
     return float(plain)
+
+
+def line_text(line: int) -> str:
+    """A line of so many bits a second."""
+    return f"{shown(line / 1_000_000, 3)} Mbit a second"
+
+
+def weight_text(weight: Weight) -> list[str]:
+    """What there is to fetch, and how long it takes until the film can begin, in lines."""
+    lines = [f"{count(len(weight.files), 'sound')}, {size_text(weight.total)} in all."]
+    if weight.picture:
+        lines.append(f"The picture's files have {size_text(weight.picture)}.")
+    if weight.wait > 0:
+        lines.append(
+            f"Before frame 1: {count(weight.before, 'sound')}, {size_text(weight.bytes_before)}, "
+            f"{fixed(weight.wait, 1)} s. Then everything is there in time."
+        )
+    elif weight.files:
+        lines.append("Everything is there in time, though nothing is waited for.")
+    return lines
+
+
+def needed_text(project: Project, file: Fetched) -> str:
+    """When a file is needed first."""
+    names = {scene.id: scene.label for scene in project.scenes}
+    where = f"{names.get(file.needed.scene, '')} {project.shown(file.needed.frame)}".strip()
+    return f"{where}, {fixed(float(file.needed.seconds), 2)} s"
 
 
 def left_text(seconds: float) -> str:

@@ -265,3 +265,27 @@ def test_a_video_of_a_film_with_pictures_is_delivered_by_a_worker(harbour, qtbot
     (done,) = dialog.deliveries.done
     assert done.files[0].kind == "WEBM 160 × 90"
     assert not done.missed
+
+
+def test_what_a_recipe_weighs_is_shown_and_a_saving_is_one_click_in_the_recipe(
+    harbour, qtbot, settled
+):
+    dialog = delivery(harbour)
+    add(dialog, "Trimmed sounds")
+    scenes = harbour.document.project.scenes
+    qtbot.mouseClick(dialog.weigh, LEFT)
+    weighed = [d for d in harbour.findChildren(QDialog) if d.isVisible()][-1]
+    qtbot.waitUntil(lambda: weighed.weight is not None, timeout=30_000)
+    assert weighed.list.topLevelItemCount() == len(weighed.weight.files) > 5
+    assert "Before frame 1" in weighed.says.text()
+    first = weighed.weight
+    qtbot.mouseClick(weighed.buttons[0], LEFT)
+    saving = first.savings[0]
+    assert harbour.document.project.recipes == (saving.recipe,)
+    assert harbour.document.project.scenes == scenes
+    qtbot.waitUntil(lambda: weighed.weight is not first, timeout=30_000)
+    assert weighed.weight.total == first.total - saving.saves
+    harbour.document.undo()
+    harbour.document.undo()
+    settled(harbour)
+    assert [d for d in harbour.findChildren(QDialog) if d.isVisible()] == [dialog]
