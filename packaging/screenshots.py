@@ -12,23 +12,22 @@ import soundfile
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
-from msgspec import structs
 from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QDialog
 
-from cicada.core.answer_edits import PutPool
 from cicada.core.editing import Cell, Value
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.patterns import Note, Pattern, PatternPart
 from cicada.core.picture_edits import ChangePart
-from cicada.core.scene_edits import ChangeScene, PutTempo
+from cicada.core.scene_edits import ChangeScene
 from cicada.demo.harbour import make_demo
 from cicada.media.cache import user_cache
 from cicada.playback.process import PlayerProcess
 from cicada.window.app import make_application
+from cicada.window.delivery.dialog import DeliveryDialog
+from cicada.window.delivery.weight_dialog import WeightDialog
 from cicada.window.frame.main_window import MainWindow
 from cicada.window.made.pattern_dialog import PatternDialog
-from cicada.window.sheet.beats_dialog import BeatsDialog
 from cicada.window.sheet.drift_list import DriftList
 from cicada.window.words.draw_times import draw_time_of
 
@@ -120,6 +119,7 @@ def main() -> None:
         window.grab().save(str(TARGET / "shelf.png"))
         picture_window(window, settle)
         what_answers(window, settle)
+        leaving(window, settle, app.processEvents)
         of_ones_own(window, settle, app.processEvents, Path(name))
         animatic(window, settle, project)
         window.shut_down()
@@ -130,7 +130,7 @@ def main() -> None:
 def against_the_frame_rate(
     window: MainWindow, settle: Callable[[], None], go_on: Callable[[], None]
 ) -> None:
-    """On a slow machine: three ways and drift; then beats, and meters by night."""
+    """On a slow machine: three ways and drift; then meters by night."""
 
     def wait(seconds: float) -> None:
         until = time.monotonic() + seconds
@@ -158,15 +158,6 @@ def against_the_frame_rate(
     drift.close()
     window.conditions.draw_in(0.0)
     window.session.show_scene("sc2")
-    window.document.do(PutTempo(scene="sc2", frame=0, bpm=110.0))
-    window.menus.do("beats")
-    wait(0.3)
-    beats = window.findChild(BeatsDialog)
-    assert beats is not None
-    beats.grab().save(str(TARGET / "beats.png"))
-    beats.close()
-    window.menus.do("undo")
-    settle()
     window.switch_night()
     window.lower_half.show_beside(window.meters)
     window.conditions.wait_at_points(on=False)
@@ -246,8 +237,7 @@ def animatic(window: MainWindow, settle: Callable[[], None], project: Path) -> N
 
 
 def what_answers(window: MainWindow, settle: Callable[[], None]) -> None:
-    """The storm with its pads, by day and by night, and a pool with a gap."""
-    document = window.document
+    """The storm with its pads, by day and by night."""
     window.session.show_scene("sc4")
     window.session.choose(None)
     window.lower_half.widen(None)
@@ -263,19 +253,6 @@ def what_answers(window: MainWindow, settle: Callable[[], None]) -> None:
     window.grab().save(str(TARGET / "storm.png"))
     window.switch_night()
     window.conditions.draw_value("")
-    thunder = next(pool for pool in document.project.pools if pool.id == "o1")
-    ranges = ((0.0, 0.45), (0.3, 0.7), (0.8, 1.0))
-    parts = tuple(
-        structs.replace(part, value="v1", range=range_)
-        for part, range_ in zip(thunder.parts, ranges, strict=True)
-    )
-    assert document.do(PutPool(pool=structs.replace(thunder, parts=parts)))
-    window.session.choose_sounds(("o1",), "o1")
-    window.lower_half.show_details()
-    settle()
-    window.shelf.parts.grab().save(str(TARGET / "coverage.png"))
-    window.lower_half.widen(None)
-    document.undo()
     window.conditions.keep_presses(on=False)
     window.lower_half.show_beside(window.shelf)
     settle()
@@ -324,6 +301,28 @@ def of_ones_own(
     dialog.close()
     window.document.undo()
     settle()
+
+
+def leaving(window: MainWindow, settle: Callable[[], None], go_on: Callable[[], None]) -> None:
+    """The recipes of the demo, and what a player must fetch of it."""
+    window.show_delivery()
+    dialog = window.findChild(DeliveryDialog)
+    assert dialog is not None
+    dialog.list.setCurrentRow(0)
+    while "about" not in dialog.says.text():
+        go_on()
+    settle()
+    dialog.grab().save(str(TARGET / "delivery.png"))
+    dialog.list.setCurrentRow(3)
+    dialog.weigh.click()
+    weighed = dialog.findChild(WeightDialog)
+    assert weighed is not None
+    while weighed.weight is None:
+        go_on()
+    settle()
+    weighed.grab().save(str(TARGET / "weight.png"))
+    weighed.close()
+    dialog.close()
 
 
 def by_night(window: MainWindow, settle: Callable[[], None]) -> None:

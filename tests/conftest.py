@@ -81,7 +81,9 @@ def demo(whole_demo):
     shutil.copytree(whole_demo.parent, folder)
     shutil.rmtree(folder / "harbour.pictures" / "storm")
     project, calm = load(whole_demo), folder / whole_demo.name
-    nothing = dict.fromkeys(("values", "blends", "pools", "playlists", "pads", "runs"), ())
+    nothing = dict.fromkeys(
+        ("values", "blends", "pools", "playlists", "pads", "runs", "recipes"), ()
+    )
     sounds = tuple(sound for sound in project.sounds if sound.folder != "Storm")
     for sound in set(project.sounds) - set(sounds):
         (folder / sound.file).unlink()

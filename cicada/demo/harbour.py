@@ -22,6 +22,7 @@ from cicada.core.model import (
     Scene,
 )
 from cicada.core.picture_parts import Images, Still
+from cicada.demo.leaving import RECIPES
 from cicada.demo.pictures import make_pictures, make_title
 from cicada.demo.sounds import make_sounds
 from cicada.demo.storm import BLENDS, PADS, PLAYLISTS, POOLS, RUNS, VALUES, storm
@@ -135,6 +136,7 @@ def _layout() -> Project:
         playlists=PLAYLISTS,
         pads=PADS,
         runs=RUNS,
+        recipes=RECIPES,
     )
 
 
