@@ -7,12 +7,18 @@ from pathlib import Path
 from msgspec import Struct
 
 from cicada.core.model import Project
-from cicada.core.recipes import AnyRecipe, DataRecipe, SheetRecipe
+from cicada.core.passage import Passage
+from cicada.core.recipes import AnyRecipe, DataRecipe, Encoding, Loud, SheetRecipe
+from cicada.core.scoped import asked
+from cicada.core.silent import muted
 from cicada.deliver.delivery import Delivery, deliver
 from cicada.deliver.earlier import Earlier
 from cicada.deliver.foresight import Foreseen, foreseen
 from cicada.deliver.ready import prepared
+from cicada.deliver.signal import Signal
+from cicada.deliver.sound_file import SoundFile, write_sound
 from cicada.deliver.unheard import unheard_sounds
+from cicada.disk.writing import whole_file
 from cicada.errors import CicadaError
 from cicada.jobs.picturing import Picturing
 from cicada.jobs.worker import progress
@@ -37,6 +43,17 @@ def foresee(project: Project, files: dict[str, Path], cache: Path, recipe: AnyRe
     """What delivering a recipe comes to. Raises ``BadProject`` or ``CannotWrite``."""
     sources = SoundSources(project, files, SoundCache(cache), progress=progress)
     return foreseen(project, prepared(project, recipe), sources)
+
+
+def in_mono(project: Project, files: dict[str, Path], cache: Path, recipe: AnyRecipe) -> Path:
+    """Write what a recipe asks for in mono into a file that is there to be heard only."""
+    sources = SoundSources(project, files, SoundCache(cache), progress=progress)
+    found, path = asked(project, recipe.scope), cache / "in mono.wav"
+    signal = Signal(Passage(found, sources, muted(project)), project.rate, mono=True)
+    made = SoundFile(signal, Encoding(bits=32), project.seed)
+    with whole_file(path) as file:
+        write_sound(made, file.path, path.name, Loud(), progress)
+    return path
 
 
 def look_ahead(

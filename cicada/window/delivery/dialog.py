@@ -40,6 +40,7 @@ from cicada.disk.paths import is_folder
 from cicada.jobs.delivering import foresee
 from cicada.window.delivery.deliveries import Deliveries
 from cicada.window.delivery.form import RecipeForm
+from cicada.window.delivery.in_place import InPlace
 from cicada.window.delivery.outcome import Outcome
 from cicada.window.delivery.weight_dialog import WeightDialog
 from cicada.window.playing.listening import Listening
@@ -74,13 +75,14 @@ class DeliveryDialog(QDialog):
         session: Session,
         work: Work,
         listening: Listening,
+        in_place: InPlace,
         asking: Asking,
         settings: QSettings,
     ) -> None:
         super().__init__(parent)
         self._session, self._document = session, session.document
         self._work, self._listening, self._settings = work, listening, settings
-        self._asking = asking
+        self._asking, self._in_place = asking, in_place
         self.deliveries = Deliveries(self._document, work, asking)
         self._foreseeing: Job | None = None
         self._foreseen_of: object = None
@@ -106,7 +108,8 @@ class DeliveryDialog(QDialog):
         self._document.became.connect(self.close)
         self.deliveries.changed.connect(self._show_progress)
         self.deliveries.over.connect(self._delivered)
-        listening.changed.connect(lambda: self.outcome.show_listening(listening.what))
+        listening.changed.connect(self._show_listening)
+        in_place.changed.connect(self._show_in_place)
         self.refresh()
 
     # -- building ------------------------------------------------------------------------------
@@ -147,6 +150,7 @@ class DeliveryDialog(QDialog):
         column.setSpacing(8)
         self.form = RecipeForm(lambda: self._document.project)
         self.form.changed.connect(self._change)
+        self.form.mono_heard.connect(self._hear_in_mono)
         self.empty = QLabel(
             "A recipe says what leaves the project, and what is promised of it: a mix by its\n"
             "loudness, stems, the pieces and the data your player code needs. Add one."
@@ -155,6 +159,7 @@ class DeliveryDialog(QDialog):
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.outcome = Outcome()
         self.outcome.listen.connect(self._listening.toggle)
+        self.outcome.in_place.connect(self._hear_in_place)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.empty)
         self.stack.addWidget(scrolled(self.form))
@@ -375,6 +380,23 @@ class DeliveryDialog(QDialog):
             self.instead.hide()
         self._say_what_is_left()
 
+    def _show_listening(self) -> None:
+        self.outcome.show_listening(self._listening.what)
+
+    def _show_in_place(self) -> None:
+        self.outcome.show_in_place(self._in_place.what)
+
+    def _hear_in_mono(self) -> None:
+        if self.recipe is not None:
+            self._listening.stop()
+            self._in_place.hear_in_mono(self.recipe)
+
+    def _hear_in_place(self, path: Path, name: str) -> None:
+        recipe = next((each for each in self._recipes if each.label == name), None)
+        if recipe is not None and recipe.scope.run is None:
+            self._listening.stop()
+            self._in_place.toggle(path, recipe)
+
     def _say_what_is_left(self) -> None:
         """Show what can be done now."""
         busy, ticked = self.deliveries.busy, self._ticked()
@@ -398,6 +420,7 @@ class DeliveryDialog(QDialog):
             self._say("Still delivering: stop it first.", wrong=True)
             event.ignore()
             return
+        self._in_place.stop()
         # What was asked for may be known only when nobody is there any more.
         self._closed = True
         if self._foreseeing is not None:

@@ -5,7 +5,15 @@ from typing import get_args
 
 from msgspec.structs import replace
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from cicada.core.model import Project
 from cicada.core.recipe_rules import place_of
@@ -69,6 +77,7 @@ class RecipeForm(QWidget):
     """One recipe. ``changed`` comes with what it is to be, and what that step is called."""
 
     changed = Signal(object, str)
+    mono_heard = Signal()
 
     def __init__(self, project: Callable[[], Project]) -> None:
         super().__init__()
@@ -197,7 +206,11 @@ class RecipeForm(QWidget):
         self.bits_row = self.page.row("samples", self.bits)
         self.quality_row = self.page.row("quality", self.quality)
         self.rate_row = self.page.row("sample rate", self.rate)
-        self.sides_row = self.page.row("sides", self.sides)
+        self.hear_mono = QPushButton("Hear it in mono")
+        self.hear_mono.setToolTip("Against the picture, as half of both sides together")
+        self.hear_mono.setAutoDefault(False)
+        self.hear_mono.clicked.connect(self.mono_heard)
+        self.sides_row = self.page.row("sides", self.sides, self.hear_mono)
         self.forms_row = self.page.row("files", *self.forms.values())
 
     def _loud_rows(self) -> None:
@@ -310,6 +323,8 @@ class RecipeForm(QWidget):
         self.frames.setVisible(scope.scene is not None)
         self.often.setVisible(scope.run is None and not ranged and scope.tail != "steady")
         self.tail.set_value(scope.tail)
+        # A kept run has its own presses, which the window does not give.
+        self.hear_mono.setVisible(scope.run is None and not isinstance(self._recipe, TrimmedRecipe))
         steady = self.tail.buttons["steady"]
         steady.setVisible(
             not ranged and scope.run is None and scope.passes == 1

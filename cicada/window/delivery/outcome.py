@@ -18,6 +18,8 @@ class Outcome(QWidget):
     """``listen`` comes with a sound file that is to be heard, or is not to be any more."""
 
     listen = Signal(object)
+    # A sound file is to be heard against the picture; by the recipe of that name.
+    in_place = Signal(object, str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -26,6 +28,7 @@ class Outcome(QWidget):
         self.area = scrolled(QWidget())
         column.addWidget(self.area)
         self.buttons: dict[Path, QPushButton] = {}
+        self.with_picture: dict[Path, QPushButton] = {}
 
     def show_done(self, done: list[Delivery], failed: list[tuple[str, str]], folder: Path) -> None:
         """Show what was delivered below a folder, and what was not."""
@@ -35,7 +38,7 @@ class Outcome(QWidget):
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(3)
         grid.setColumnStretch(1, 1)
-        self.buttons = {}
+        self.buttons, self.with_picture = {}, {}
         for recipe, why in failed:
             self._row(grid, _words(f"{recipe}: {why}" if recipe else why, wrong=True))
         for delivery in done:
@@ -47,6 +50,9 @@ class Outcome(QWidget):
                 row = grid.rowCount()
                 if file.frames:
                     grid.addWidget(self._listen_button(folder / file.name), row, 0)
+                    if len(delivery.files) == 1:
+                        where = self._picture_button(folder / file.name, delivery.recipe)
+                        grid.addWidget(where, row, 3)
                 name = QLabel(file.name)
                 name.setTextFormat(Qt.TextFormat.PlainText)
                 name.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -66,7 +72,7 @@ class Outcome(QWidget):
         self.area.setWidget(inside)
 
     def _row(self, grid: QGridLayout, label: QLabel) -> None:
-        grid.addWidget(label, grid.rowCount(), 0, 1, 3)
+        grid.addWidget(label, grid.rowCount(), 0, 1, 4)
 
     def _listen_button(self, path: Path) -> QPushButton:
         button = QPushButton("Listen")
@@ -75,6 +81,19 @@ class Outcome(QWidget):
         button.clicked.connect(lambda: self.listen.emit(path))
         self.buttons[path] = button
         return button
+
+    def _picture_button(self, path: Path, recipe: str) -> QPushButton:
+        button = QPushButton("With the picture")
+        button.setToolTip("Hear it where it begins, in place of the film's own sound")
+        button.setAutoDefault(False)
+        button.clicked.connect(lambda: self.in_place.emit(path, recipe))
+        self.with_picture[path] = button
+        return button
+
+    def show_in_place(self, what: object) -> None:
+        """Show which file is heard against the picture."""
+        for path, button in self.with_picture.items():
+            button.setText("Silence" if path == what else "With the picture")
 
     def show_listening(self, what: object) -> None:
         """Show which file is heard."""

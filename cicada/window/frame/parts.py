@@ -17,6 +17,7 @@ from cicada.window.clip.commands import ClipCommands
 from cicada.window.clip.comparing import Comparing
 from cicada.window.clip.deciding import Deciding
 from cicada.window.delivery.handing_over import HandingOver
+from cicada.window.delivery.in_place import InPlace
 from cicada.window.drawing import theme
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.frame.delivering import Delivering
@@ -189,7 +190,8 @@ class Parts(QMainWindow):
         from cicada.window.delivery.dialog import DeliveryDialog
 
         show_beside(DeliveryDialog(
-            self, self.session, self.work, self.listening, self.asking, self.settings
+            self, self.session, self.work, self.listening, self.heard_in_place, self.asking,
+            self.settings,
         ))  # fmt: skip
 
     def record_now(self) -> None:
@@ -342,6 +344,9 @@ class Parts(QMainWindow):
         )
         self.files = Files(session, self.permission, asking, notices, self.settings)
         self.going_back = GoingBack(self.files, self.jobs, asking, notices, self.sheet.grab)
+        self.heard_in_place = InPlace(
+            self.session, self.planning, self.transport, self.conditions, self.work, notices
+        )
         self.handing_over = HandingOver(self.document, self.work, asking, notices)
         self.delivering = Delivering(
             self.document, self.presence, self.conditions, self.work, asking, notices

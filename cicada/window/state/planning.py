@@ -84,6 +84,10 @@ class Trial:
             return False
         return True
 
+    def instead(self, project: Project) -> None:
+        """Try out another project in place of the film, and hear it."""
+        self._planning.try_out(self, project, heard=True)
+
     def end(self) -> None:
         """Go back to the film as it is."""
         if self.begun:

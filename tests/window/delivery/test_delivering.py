@@ -1,11 +1,15 @@
 """What leaves the project, from the window: recipes are set, foreseen, delivered and heard."""
 
+import time
+
+import numpy as np
 import pytest
 import soundfile
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QFileDialog
+from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 
 from cicada.core.editing import Cell
+from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import empty_project
 from cicada.core.recipes import (
     DataRecipe,
@@ -289,3 +293,57 @@ def test_what_a_recipe_weighs_is_shown_and_a_saving_is_one_click_in_the_recipe(
     harbour.document.undo()
     settled(harbour)
     assert [d for d in harbour.findChildren(QDialog) if d.isVisible()] == [dialog]
+
+
+def played(window):
+    return window.transport._link._player.player.output.recorded()
+
+
+def go(window, there, seconds=20):
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        if there():
+            return
+        window.transport.follow()
+        QApplication.processEvents()
+    raise AssertionError("it never came")
+
+
+@pytest.mark.parametrize("mono", [False, True])
+def test_what_was_delivered_or_would_be_in_mono_is_heard_against_the_picture(
+    film, qtbot, tmp_path, settled, mono
+):
+    layer = film.session.scene.layers[0].id
+    film.arranging.place(film.document.project.sounds[1].id, Cell(layer, 3))
+    film.document.do(ChangeKeyframes(cells=(Cell(layer, 3),), changes={"pan": -1.0}))
+    settled(film)
+    before = film.document.project
+    dialog = delivery(film)
+    add(dialog, "Mix")
+    pick(dialog.form.part, "Scene 1")
+    qtbot.mouseClick(dialog.form.bits.buttons["32"], LEFT)
+    if mono:
+        qtbot.mouseClick(dialog.form.hear_mono, LEFT)
+    else:
+        qtbot.mouseClick(dialog.where, LEFT)
+        deliver(qtbot, dialog)
+        (button,) = dialog.outcome.with_picture.values()
+        qtbot.mouseClick(button, LEFT)
+    go(film, lambda: film.transport.playing)
+    go(film, lambda: len(played(film)) > 48_000)
+    heard = played(film)[9600:40_000]
+    if mono:
+        np.testing.assert_allclose(heard[:, 0], heard[:, 1], atol=1e-6)
+        assert np.abs(heard).max() > 0.01
+    else:
+        samples, _ = soundfile.read(tmp_path / "out/Mix.wav", dtype="float32")
+        begins = np.flatnonzero(np.abs(played(film)[:, 0]) > 1e-6)[0]
+        first = np.flatnonzero(np.abs(samples[:, 0]) > 1e-6)[0]
+        there = played(film)[begins:][9600:30_000]
+        np.testing.assert_allclose(there, samples[first:][9600:30_000], atol=1e-6)
+        qtbot.mouseClick(button, LEFT)
+    film.transport.stop()
+    settled(film)
+    assert film.planning.project == film.document.project
+    assert film.document.project.scenes == before.scenes
+    assert film.document.project.sounds == before.sounds
