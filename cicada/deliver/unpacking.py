@@ -91,7 +91,7 @@ def _checked(entries: list[ZipInfo], size: int, archive: Path) -> ZipInfo:
         if not all(map(safe_name, steps)) or entry.orig_filename != name:
             raise _refuse(archive, f"has an entry {shown}, which does not go on every disk")
         kind = stat.S_IFMT(entry.external_attr >> 16)
-        if kind not in (0, stat.S_IFREG) or entry.is_dir():
+        if kind not in (0, stat.S_IFREG):
             raise _refuse(archive, f"has an entry {shown} that is no file")
         if entry.flag_bits & _ENCRYPTED:
             raise _refuse(archive, f"has an entry {shown} that is encrypted")

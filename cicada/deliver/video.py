@@ -101,7 +101,7 @@ def _round(value: float | None) -> float | None:
 
 def _write(made: Video, path: Path, going: Going) -> Measured:
     codecs = KINDS[made.recipe.kind]
-    with path.open("wb") as file, av.open(file, "w", format=codecs.format) as container:
+    with av.open(str(path), "w", format=codecs.format) as container:
         video = _video_stream(container, made, codecs)
         sound: Any = container.add_stream(codecs.audio, rate=made.signal.rate)
         sound.layout = "mono" if made.signal.mono else "stereo"

@@ -13,7 +13,9 @@ ALLOWED = {
     "store/journal.py",  # locked, and appended to
     "store/log.py",
     "store/recordings.py",  # notes that are locked
+    "deliver/packing.py",  # entries of an archive that is a file of the door
     "deliver/schema.py",  # a developer's command
+    "deliver/video.py",  # FFmpeg writes into a file of the door
     "store/unfinished.py",  # asks for a lock
     "window/drawing/icons.py",
     "window/drawing/theme.py",
