@@ -233,6 +233,7 @@ def test_recipes_raise_the_version_and_taking_them_out_lowers_it():
     assert lowest_version(project) == 4
     assert project.recipe("r1").label == "Web"
     assert lowest_version(RemoveRecipe(recipe="r1").apply(project)) == 1
+    assert RemoveRecipe(recipe="r1").title == "remove the recipe"
     with pytest.raises(BadEdit):
         RemoveRecipe(recipe="r2").apply(project)
     with pytest.raises(KeyError):
@@ -311,3 +312,4 @@ def test_any_names_become_names_of_files_that_differ(names):
 
 def test_a_name_of_nothing_is_called_so():
     assert file_name(" . ") == "untitled"
+    assert file_name("é" * 300) == "é" * 50

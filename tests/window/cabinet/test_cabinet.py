@@ -90,7 +90,7 @@ def ask(qtbot, window, text, wanted):
 def test_nothing_of_it_is_loaded_or_begun_before_somebody_looks_at_it(window, settled):
     window.document.new(empty_project("Film"))
     settled(window)
-    unwanted = "[name for name in sys.modules if 'cabinet' in name or name == 'sqlite3']"
+    unwanted = "[name for name in sys.modules if 'cabinet' in name or name == 'watchdog']"
     code = f"import cicada.window.app, sys; print({unwanted})"
     loaded = subprocess.run(
         [sys.executable, "-c", code], capture_output=True, text=True, check=True
