@@ -6,8 +6,11 @@ import tomllib
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
 from cicada.cli.main import main
+from cicada.core.recipes import MixRecipe
+from cicada.store.projectfile import load, save
 from tests.sound_files import ring, write_sound
 
 HERE = Path(__file__).parents[2]
@@ -38,17 +41,27 @@ def test_the_commands_of_the_readme_work_one_after_the_other(tmp_path, monkeypat
     (tmp_path / "recordings").mkdir()
     write_sound(tmp_path / "recordings" / "rain.wav", ring(seconds=0.4, seed=2))
     (tmp_path / "RUN.json").write_text('{"passes": 2}')
-    order = ("new", "import", "plan", "render", "check", "info", "demo")
+    order = (
+        "new", "import", "plan", "render", "deliver", "pack", "unpack", "check", "info", "demo",
+    )  # fmt: skip
     found = sorted(commands(), key=lambda line: order.index(line.split()[1]))
     assert {line.split()[1] for line in found} == set(order)
     for line in found:
         if " demo " in line:
             continue
         for given in (line.replace("[", "").replace("]", ""), re.sub(r"\[.*?\]", "", line)):
-            if given.split()[1] == "new" and (tmp_path / "film.cicada").exists():
+            command = given.split()[1]
+            if (tmp_path / {"new": "film.cicada", "unpack": "film"}.get(command, "none")).exists():
                 continue
+            if command == "deliver":
+                # The window puts recipes into a project.
+                project = load(tmp_path / "film.cicada")
+                recipe = MixRecipe(id="r1", name="Web mix")
+                save(replace(project, recipes=(recipe,)), tmp_path / "film.cicada")
             assert main(shlex.split(given)[1:]) == 0, given
     assert (tmp_path / "film.wav").exists()
+    assert (tmp_path / "Web mix.wav").exists()
+    assert (tmp_path / "film/film.cicada").exists()
     capsys.readouterr()
 
 

@@ -54,7 +54,7 @@ def table(parts: Parts) -> list[Menu]:
             ("frame_rate", "Frame rate…", "Ctrl+Alt+F", lambda: ask_frame_rate(parts)),
             ("mixdown", "Mixdown…", "Ctrl+M", parts.delivering.mixdown),
             ("deliver", "Deliver…", "Ctrl+Shift+J", parts.show_delivery),
-            ("pack", "Pack for handing over…", "Ctrl+Alt+J", parts.handing_over.pack),
+            ("pack", "Pack for handing over…", "Ctrl+Alt+X", parts.handing_over.pack),
             ("open_archive", "Open an archive…", "Ctrl+Alt+Y", parts.handing_over.open_archive),
             ("terms", "Write the sounds and their terms…", "Ctrl+Alt+G",
              parts.handing_over.write_terms),
