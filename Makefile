@@ -23,7 +23,7 @@ $(STAMP): requirements.lock pyproject.toml packaging/system-packages.sh
 demo: install
 	$(BIN)/cicada demo
 
-# Three at once on two cores: tests of the window often wait.
+# Three at once on two cores: tests of the window often wait. What must keep time is not traced.
 test: install
 	sh packaging/system-packages.sh test
 	$(BIN)/ruff format --check .
@@ -32,7 +32,7 @@ test: install
 	$(BIN)/lint-imports
 	rm -f .coverage .coverage.*
 	$(BIN)/coverage run -m pytest -n 3 --dist loadfile --no-loadscope-reorder -m 'not alone' $(TESTS)
-	$(BIN)/coverage run -m pytest -m alone $(TESTS)
+	$(BIN)/python -m pytest -m alone $(TESTS)
 	$(BIN)/python packaging/coverage_by_layer.py
 
 # The core's and the store's tests alone, on another Python: PYTHON=python3.13 VENV=.venv-3.13.
