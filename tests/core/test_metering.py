@@ -6,11 +6,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from cicada.core.answers import Follows, Value
+from cicada.core.answers import Follows, Input, Value
 from cicada.core.layer_meter import LayerMeter
 from cicada.core.metering import SignalMeter
 from cicada.core.mix import Mixer
-from cicada.core.model import Clip, Layer, Project, Scene, Sound
+from cicada.core.model import Clip, Layer, Project, Run, Scene, Sound
 from cicada.core.planner import plan
 from cicada.core.true_peak import TruePeak
 from tests.core.test_mix import Noise, shaped_films
@@ -103,19 +103,23 @@ def test_layers_turned_down_to_nothing_or_by_a_value_are_metered_as_silent():
     layers = (
         Layer(id="heard", keyframes=(clip,)),
         Layer(id="down", level=0.0, keyframes=(clip,)),
-        Layer(id="followed", follows=Follows(value="v", points=((0.0, 0.0), (1.0, 1.0))),
+        Layer(id="followed", follows=Follows(value="v", points=((0.5, 0.0), (1.0, 1.0))),
               keyframes=(clip,)),
     )  # fmt: skip
     project = Project(
-        format="cicada-project", version=2, fps=(24, 1), rate=8000, values=(Value(id="v"),),
+        format="cicada-project", version=2, fps=(24, 1), rate=8000,
+        values=(Value(id="v", start=1.0),),
         sounds=(Sound(id="s1", frames=4000, rate=8000, channels=2),),
-        scenes=(Scene(id="sc", length=48, layers=layers),),
+        scenes=(Scene(id="sc", length=96, layers=layers),),
     )  # fmt: skip
-    planned, sources = plan(project), Noise()
+    run = Run(inputs=(Input(at=800, value="v", to=0.0, over=2.0),))
+    planned, sources = plan(project, run), Noise()
     plain, metered = (Mixer(planned, project, sources) for _ in range(2))
     metered.meter = LayerMeter(project)
-    for at in range(0, 12_000, 500):
+    for at in range(0, 28_000, 500):
         assert np.array_equal(metered.mix(at, 500), plain.mix(at, 500))
+        if at == 10_000:
+            metered.meter.take()
     peaks, _ = metered.meter.take()
     assert peaks[0] > 0.5
     assert peaks[1:].tolist() == [0.0, 0.0]
