@@ -13,6 +13,8 @@ from cicada.core.true_peak import TAPS, TruePeak
 BEGUN, KEPT, BEFORE = 0.003, 8192, 1024
 # How far in samples a file may be off before its beginning is not looked for any more.
 FARTHEST = 1024
+# From 0 to 1: below it two stretches have too little in common to be lined up.
+ALIKE = 0.6
 
 
 def decibels(peak: float) -> float | None:
@@ -85,11 +87,11 @@ class Measured:
         return np.concatenate(self._head, axis=1) if self._head else self._last[:, :0]
 
 
-def shifted(sent: Measured, stretch: Samples) -> int:
+def shifted(sent: Measured, stretch: Samples) -> int | None:
     """By how many samples what was read back comes later than what was written.
 
     ``stretch`` is read back from ``FARTHEST`` samples before the head of ``sent`` on, and as many
-    longer: the place where both are most alike.
+    longer: the place where both are most alike. None where coding has left too little of it.
     """
     head = sent.head.mean(axis=0).astype(np.float64)
     found = stretch.mean(axis=0).astype(np.float64)
@@ -100,4 +102,5 @@ def shifted(sent: Measured, stretch: Samples) -> int:
     energy = np.concatenate(([0.0], np.cumsum(found**2)))
     heard = energy[len(head) :] - energy[: len(energy) - len(head)]
     alike = alike[: len(heard)] / np.sqrt(np.maximum(heard[: len(alike)], 1e-20))
-    return int(np.argmax(alike)) - FARTHEST
+    best = int(np.argmax(alike))
+    return best - FARTHEST if alike[best] > ALIKE * np.sqrt(head @ head) else None
