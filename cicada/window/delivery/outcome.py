@@ -45,15 +45,19 @@ class Outcome(QWidget):
             title = QLabel(f"<b>{escape(delivery.recipe)}</b>")
             title.setTextFormat(Qt.TextFormat.RichText)
             title.setContentsMargins(0, 8, 0, 0)
-            self._row(grid, title)
+            single = len(delivery.files) == 1 and bool(delivery.files[0].frames)
+            if single:
+                top = grid.rowCount()
+                grid.addWidget(title, top, 0, 1, 2)
+                shown = self._picture_button(folder / delivery.files[0].name, delivery.recipe)
+                grid.addWidget(shown, top, 2, Qt.AlignmentFlag.AlignRight)
+            else:
+                self._row(grid, title)
             for file in delivery.files[:SHOWN]:
                 row = grid.rowCount()
                 if file.frames:
                     grid.addWidget(self._listen_button(folder / file.name), row, 0)
-                    if len(delivery.files) == 1:
-                        where = self._picture_button(folder / file.name, delivery.recipe)
-                        grid.addWidget(where, row, 3)
-                name = QLabel(file.name)
+                name = QLabel(file.name if single else file.name.rpartition("/")[2])
                 name.setTextFormat(Qt.TextFormat.PlainText)
                 name.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
                 name.setToolTip(file.name)
@@ -72,7 +76,7 @@ class Outcome(QWidget):
         self.area.setWidget(inside)
 
     def _row(self, grid: QGridLayout, label: QLabel) -> None:
-        grid.addWidget(label, grid.rowCount(), 0, 1, 4)
+        grid.addWidget(label, grid.rowCount(), 0, 1, 3)
 
     def _listen_button(self, path: Path) -> QPushButton:
         button = QPushButton("Listen")
