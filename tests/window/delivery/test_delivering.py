@@ -238,7 +238,8 @@ def test_with_nothing_in_it_a_project_has_nothing_to_deliver(window, qtbot, sett
 def test_closed_while_it_is_worked_out_what_it_comes_to_it_is_gone_in_peace(film, qtbot, settled):
     dialog = delivery(film)
     add(dialog, "Mix")
-    qtbot.waitUntil(lambda: film.jobs.running > 0, timeout=5000)
+    dialog._foresee()
+    assert film.jobs.running > 0
     dialog.close()
     settled(film)
     assert not [d for d in film.findChildren(QDialog) if d.isVisible()]
