@@ -1,7 +1,6 @@
 """Edits of what answers: values and their lines, what is made of sounds, pads, kept runs."""
 
 from collections.abc import Callable
-from typing import TypeVar
 
 from msgspec.structs import replace
 from typing_extensions import override
@@ -18,11 +17,10 @@ from cicada.core.answers import (
     PoolPart,
     Value,
 )
-from cicada.core.editing import Edit, plainly, with_layer, with_scene
+from cicada.core.editing import Edit, plainly, put, with_layer, with_scene
 from cicada.core.kept_runs import without
 from cicada.core.model import KeptRun, Layer, Project, Scene
-from cicada.core.naming import all_ids, free_id
-from cicada.core.parts import Named
+from cicada.core.naming import free_id
 from cicada.core.recipes import AnyRecipe
 from cicada.core.values import Line
 from cicada.errors import BadEdit, BadProject
@@ -44,18 +42,6 @@ def _keeps_the_rules(check: Callable[[], None]) -> None:
         raise BadEdit(error.problem, remedy=error.remedy) from None
 
 
-P = TypeVar("P", bound=Named)
-
-
-def _put(group: tuple[P, ...], part: P, project: Project) -> tuple[P, ...]:
-    """A list with a part in the place of the one of its id, or at the end."""
-    if any(other.id == part.id for other in group):
-        return tuple(part if other.id == part.id else other for other in group)
-    if part.id in all_ids(project):
-        raise BadEdit(f"the id {part.id} is in use", remedy="give it another")
-    return (*group, part)
-
-
 # -- what is made of sounds ----------------------------------------------------------------------
 
 
@@ -72,7 +58,7 @@ class PutBlend(Edit, frozen=True, kw_only=True, tag="put-blend"):
 
     @override
     def apply(self, project: Project) -> Project:
-        return _held(replace(project, blends=_put(project.blends, plainly(self.blend), project)))
+        return _held(replace(project, blends=put(project.blends, plainly(self.blend), project)))
 
 
 class PutPool(Edit, frozen=True, kw_only=True, tag="put-pool"):
@@ -88,7 +74,7 @@ class PutPool(Edit, frozen=True, kw_only=True, tag="put-pool"):
 
     @override
     def apply(self, project: Project) -> Project:
-        return _held(replace(project, pools=_put(project.pools, plainly(self.pool), project)))
+        return _held(replace(project, pools=put(project.pools, plainly(self.pool), project)))
 
 
 class PutPlaylist(Edit, frozen=True, kw_only=True, tag="put-playlist"):
@@ -104,7 +90,7 @@ class PutPlaylist(Edit, frozen=True, kw_only=True, tag="put-playlist"):
 
     @override
     def apply(self, project: Project) -> Project:
-        made = _put(project.playlists, plainly(self.playlist), project)
+        made = put(project.playlists, plainly(self.playlist), project)
         return _held(replace(project, playlists=made))
 
 
@@ -124,7 +110,7 @@ class PutValue(Edit, frozen=True, kw_only=True, tag="put-value"):
 
     @override
     def apply(self, project: Project) -> Project:
-        return _held(replace(project, values=_put(project.values, plainly(self.value), project)))
+        return _held(replace(project, values=put(project.values, plainly(self.value), project)))
 
 
 class DrawValue(Edit, frozen=True, kw_only=True, tag="draw-value"):
@@ -248,7 +234,7 @@ class PutPad(Edit, frozen=True, kw_only=True, tag="put-pad"):
     @override
     def apply(self, project: Project) -> Project:
         first = not project.pads
-        project = replace(project, pads=_put(project.pads, plainly(self.pad), project))
+        project = replace(project, pads=put(project.pads, plainly(self.pad), project))
         if first:
             stops = HushDeed(target="all", fade=STOP_ALL)
             stop = Pad(id=free_id("p", project), name="Stop all", does=(stops,))

@@ -15,6 +15,8 @@ from typing_extensions import override
 
 from cicada.core.kept_runs import that_fit
 from cicada.core.model import Keyframe, Layer, Project, Scene, Sound, keyframe_at
+from cicada.core.naming import all_ids
+from cicada.core.parts import Named
 from cicada.errors import BadEdit
 
 
@@ -66,6 +68,7 @@ class Several(Edit, frozen=True, kw_only=True, tag="several"):
 
 
 Part = TypeVar("Part", bound=Struct)
+N = TypeVar("N", bound=Named)
 # The lists of a project whose parts stand on the shelf.
 SHELF = ("sounds", "blends", "pools", "playlists")
 
@@ -162,6 +165,15 @@ def plainly(part: Part) -> Part:
 def _defaults(kind: type[Struct]) -> dict[str, Any]:
     fields = msgspec.structs.fields(kind)
     return {field.name: field.default for field in fields if field.default is not NODEFAULT}
+
+
+def put(group: tuple[N, ...], part: N, project: Project) -> tuple[N, ...]:
+    """A list with a part in the place of the one of its id, or at the end."""
+    if any(other.id == part.id for other in group):
+        return tuple(part if other.id == part.id else other for other in group)
+    if part.id in all_ids(project):
+        raise BadEdit(f"the id {part.id} is in use", remedy="give it another")
+    return (*group, part)
 
 
 def with_keyframe(layer: Layer, keyframe: Keyframe) -> Layer:

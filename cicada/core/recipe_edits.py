@@ -3,9 +3,8 @@
 from msgspec.structs import replace
 from typing_extensions import override
 
-from cicada.core.editing import Edit, plainly
+from cicada.core.editing import Edit, plainly, put
 from cicada.core.model import Project
-from cicada.core.naming import all_ids
 from cicada.core.recipe_rules import validate_recipes
 from cicada.core.recipes import AnyRecipe
 from cicada.errors import BadEdit, BadProject
@@ -24,14 +23,7 @@ class PutRecipe(Edit, frozen=True, kw_only=True, tag="put-recipe"):
 
     @override
     def apply(self, project: Project) -> Project:
-        recipe, recipes = _plainly(self.recipe), project.recipes
-        if any(other.id == recipe.id for other in recipes):
-            recipes = tuple(recipe if other.id == recipe.id else other for other in recipes)
-        elif recipe.id in all_ids(project):
-            raise BadEdit(f"the id {recipe.id} is in use", remedy="give it another")
-        else:
-            recipes = (*recipes, recipe)
-        changed = replace(project, recipes=recipes)
+        changed = replace(project, recipes=put(project.recipes, _plainly(self.recipe), project))
         try:
             validate_recipes(changed)
         except BadProject as error:
