@@ -130,7 +130,9 @@ def _parser() -> argparse.ArgumentParser:
     delivering.add_argument(
         "--recipe", action="append", required=True, metavar="NAME", help="one of the project's"
     )
-    delivering.add_argument("--to", type=Path, required=True, metavar="FOLDER")
+    delivering.add_argument(
+        "--to", type=Path, required=True, metavar="FOLDER", help="a folder that is there"
+    )
     delivering.add_argument("--json", action="store_true", help="print what was delivered as JSON")
     delivering.add_argument(
         "--replace", action="store_true", help="also replace files that it did not make"
@@ -151,7 +153,9 @@ def _parser() -> argparse.ArgumentParser:
 
     unpacking = commands.add_parser("unpack", help="open an archive into a new folder")
     unpacking.add_argument("archive", type=Path)
-    unpacking.add_argument("--to", type=Path, required=True, metavar="FOLDER")
+    unpacking.add_argument(
+        "--to", type=Path, required=True, metavar="FOLDER", help="a folder that is there"
+    )
 
     checking = commands.add_parser("check", help="list what looks wrong")
     checking.add_argument("file", type=Path)
