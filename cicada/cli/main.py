@@ -144,6 +144,10 @@ def _parser() -> argparse.ArgumentParser:
         "--allow-outside", action="store_true", help="let it read outside its own folder"
     )
 
+    serving = commands.add_parser("serve", help="serve a player bundle to browsers here")
+    serving.add_argument("folder", type=Path)
+    serving.add_argument("--port", type=_whole, default=0, help="the port; any that is free")
+
     packing = commands.add_parser("pack", help="pack a project with everything it uses")
     packing.add_argument("file", type=Path)
     packing.add_argument("-o", "--output", type=Path, required=True, metavar="ARCHIVE")
@@ -222,6 +226,7 @@ COMMANDS: dict[str, Command] = {
     "drift": _in("drifting", "print_drift"),
     "render": _in("rendering", "render"),
     "deliver": _in("delivering", "deliver_recipes"),
+    "serve": _in("serving", "serve_folder"),
     "pack": _in("handing_over", "pack_project"),
     "unpack": _in("handing_over", "unpack_archive"),
     "check": _in("checking", "print_findings"),

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from cicada.core.answer_rules import refuse
 from cicada.core.model import Project
 from cicada.core.naming import file_name
-from cicada.core.recipes import AnyRecipe, DataRecipe, Scope, SheetRecipe
+from cicada.core.recipes import AnyRecipe, BundleRecipe, DataRecipe, Scope, SheetRecipe
 
 # Bytes of one step of a place: file names with a suffix and a number still fit.
 LONGEST_STEP = 180
@@ -47,7 +47,10 @@ def validate_recipes(project: Project) -> None:
             refuse(f"{here}.place", problem, "name a place below the folder, such as mix/film")
         if isinstance(recipe, DataRecipe | SheetRecipe) and recipe.scope.tail == "steady":
             refuse(f"{here}.scope.tail", "is steady", "it tells of a run from its beginning")
-        for where, what, remedy in _scope_problems(recipe.scope):
+        problems = [*_scope_problems(recipe.scope)]
+        if isinstance(recipe, BundleRecipe):
+            problems += _bundle_problems(recipe)
+        for where, what, remedy in problems:
             refuse(f"{here}.scope.{where}", what, remedy)
         if recipe.label in names:
             refuse(here, f"is called {recipe.label!r}, as {names[recipe.label]} is", "rename one")
@@ -66,3 +69,13 @@ def _scope_problems(scope: Scope) -> Iterator[tuple[str, str, str]]:
         yield "passes", "is given beside frames", "frames are played once; fold them for a loop"
     if scope.tail == "steady" and (ranged or scope.run is not None or scope.passes > 1):
         yield "tail", "is steady", "only a scene or the whole film, once, has a steady pass"
+
+
+def _bundle_problems(recipe: BundleRecipe) -> Iterator[tuple[str, str, str]]:
+    scope = recipe.scope
+    if scope.tail in ("fold", "steady"):
+        yield "tail", f"is {scope.tail}", "a player goes on by itself: let it ring, or cut it"
+    if scope.first > 0 or scope.last is not None:
+        yield "first", "is given", "a player plays scenes whole"
+    if recipe.endless and (scope.passes > 1 or scope.run is not None):
+        yield "passes", "is given beside endless", "an endless film has no number of passes"

@@ -133,4 +133,19 @@ class SheetRecipe(Recipe, frozen=True, kw_only=True, tag="sheet"):
     paper: Literal["a4", "letter"] = "a4"
 
 
-AnyRecipe = MixRecipe | StemsRecipe | TrimmedRecipe | DataRecipe | VideoRecipe | SheetRecipe
+class BundleRecipe(Recipe, frozen=True, kw_only=True, tag="bundle"):
+    """The film as a folder that plays in any web page, by the same rules and with all that answers.
+
+    Without ``picture`` the page draws the frames itself; ``height`` None is the picture's own.
+    ``endless``: pass after pass.
+    """
+
+    encoding: Encoding = Encoding(kind="flac")
+    picture: bool = True
+    height: Annotated[int, Meta(ge=16, le=4320)] | None = None
+    endless: bool = False
+
+
+AnyRecipe = (
+    MixRecipe | StemsRecipe | TrimmedRecipe | DataRecipe | VideoRecipe | SheetRecipe | BundleRecipe
+)

@@ -11,12 +11,20 @@ import numpy as np
 from cicada.core.arrays import Samples
 from cicada.core.model import Project
 from cicada.core.passage import Passage
-from cicada.core.recipes import DataRecipe, Encoding, SheetRecipe, TrimmedRecipe, VideoRecipe
+from cicada.core.recipes import (
+    BundleRecipe,
+    DataRecipe,
+    Encoding,
+    SheetRecipe,
+    TrimmedRecipe,
+    VideoRecipe,
+)
 from cicada.core.scoped import Asked
 from cicada.deliver.encoding import encoding_to, whole_size
 from cicada.deliver.levels import BLOCK
 from cicada.deliver.ready import Prepared, said_beforehand
 from cicada.deliver.signal import Signal
+from cicada.deliver.stretch import Stretch
 from cicada.disk.writing import new_file
 from cicada.media.sources import SoundSources
 
@@ -63,6 +71,9 @@ def foreseen(project: Project, ready: Prepared, sources: SoundSources) -> Forese
             Signal(Passage(piece.asked, sources), rate, mono=piece.mono or encoding.mono)
             for piece in ready.trimmed
         ]
+    elif isinstance(recipe, BundleRecipe):
+        stretches = [Stretch(x.need, x.length, project.rate, sources) for x in ready.pieces]
+        signals = [Signal(x, rate, mono=x.mono or encoding.mono) for x in stretches]
     else:
         signals = [Signal(mix, rate, mono=encoding.mono)] * files
     sizes = {id(signal): size_of(signal, encoding) for signal in signals}

@@ -24,6 +24,8 @@ EXACT = frozenset((
     "bpm", "fade", "over", "weight", "while", "from", "to", "start", "tail", "value_lines",
     "enters", "limit", "draw_time",
 ))  # fmt: skip
+# A whole number of any length.
+SEED = "seed"
 # What names files of this machine, or is not needed to play.
 LEFT_OUT = frozenset(("origin", "takes", "recipes", "styles", "making", "kept", "pcm_hash"))
 DECIMAL = r"^-?(inf|nan|[0-9]+(\.[0-9]+)?(e[+-]?[0-9]+)?)$"
@@ -132,6 +134,8 @@ def _fields(struct: msgspec.Struct) -> Any:  # noqa: ANN401 - pairs of any part
             value = PurePosixPath(value).name
         elif name == "file":
             value = PurePosixPath(value.replace("\\", "/")).name
+        elif name == SEED and value is not None:
+            value = str(value)
         yield name, _shown(value, exact=name in EXACT)
 
 

@@ -1,14 +1,18 @@
 """The files of a recipe, written one after the other into files that have no name yet."""
 
 from collections.abc import Callable, Iterator
+from math import log10
+from urllib.parse import quote
 
 import msgspec
+import numpy as np
 
 from cicada.core.model import Project, Run
 from cicada.core.passage import Passage
 from cicada.core.planner import plan
 from cicada.core.recipe_rules import place_of
 from cicada.core.recipes import (
+    BundleRecipe,
     DataForm,
     Encoding,
     Loud,
@@ -19,8 +23,21 @@ from cicada.core.recipes import (
     VideoRecipe,
 )
 from cicada.core.timebase import round_half_up
+from cicada.deliver.bundle import (
+    FILM,
+    PAGE,
+    PICTURES,
+    SCRIPT,
+    Fetched,
+    Piece,
+    bundle_json,
+    picture_files,
+    player_page,
+    player_script,
+)
 from cicada.deliver.frame_levels import frame_levels, levels_csv, levels_json
 from cicada.deliver.frame_sheet import frame_sheet
+from cicada.deliver.gallery import Gallery
 from cicada.deliver.markers import as_midi
 from cicada.deliver.player_data import as_json
 from cicada.deliver.promises import File
@@ -28,12 +45,16 @@ from cicada.deliver.ready import SUFFIXES, Prepared
 from cicada.deliver.shown import Pictures, Screen, shown_in
 from cicada.deliver.signal import Signal
 from cicada.deliver.sound_file import SoundFile, aimed, measured, write_sound
+from cicada.deliver.stretch import Stretch
 from cicada.deliver.tables import as_captions, as_csv
 from cicada.deliver.timeline import as_timeline
 from cicada.deliver.video import Video, write_video
 from cicada.disk.writing import NewFile, write_all
 from cicada.errors import Cancelled
 from cicada.media.sources import SoundSources
+
+# In dB: sounds of whole numbers keep so far below full scale, and the player makes up for it.
+ROOM = 0.01
 
 Going = Callable[[float], bool]
 """Told the share done, answers whether to go on."""
@@ -85,6 +106,8 @@ class Products:
             yield self._video(recipe)
         elif isinstance(recipe, SheetRecipe):
             yield self._sheet(recipe)
+        elif isinstance(recipe, BundleRecipe):
+            yield from self._bundle(recipe)
         else:
             for form in recipe.forms:
                 yield from self._data(form)
@@ -170,6 +193,43 @@ class Products:
             })  # fmt: skip
         told = {"format": "cicada-trimmed", "version": 1, "sounds": uses}
         yield self._text(last, "JSON", msgspec.json.format(msgspec.json.encode(told), indent=1))
+
+    def _bundle(self, recipe: BundleRecipe) -> Iterator[File]:
+        ready, place = self._ready, place_of(recipe)
+        yield self._text(f"{place}/{PAGE}", "page", player_page().encode())
+        yield self._text(f"{place}/{SCRIPT}", "player", player_script().encode())
+        fetched = list[Fetched]()
+        for piece in ready.pieces:
+            file, gain = self._fetched(piece, f"{place}/{piece.name}", recipe.encoding)
+            need = piece.need
+            fetched.append(Fetched(
+                need.sound, need.first, need.last, repr(need.speed), quote(piece.name),
+                piece.length, file.channels or 1, gain, file.size, piece.needed,
+            ))  # fmt: skip
+            yield file
+        files = None
+        if ready.images:
+            gallery = Gallery(self._pictures, ready.images, recipe.height)
+            size = 0
+            for image, data in gallery.files():
+                size += self._text(f"{place}/{image.name}", "WebP", data).size
+            yield File(f"{place}/{PICTURES}", size, f"{len(ready.images)} pictures")
+            files = picture_files(ready.images, gallery.width, gallery.height)
+        made = bundle_json(ready.found, self._project.name or place, fetched, files)
+        yield self._text(f"{place}/{FILM}", "film", made)
+
+    def _fetched(self, piece: Piece, name: str, encoding: Encoding) -> tuple[File, float]:
+        """A sound that is fetched, and by what its samples are to be multiplied."""
+        stretch = Stretch(piece.need, piece.length, self._project.rate, self._sources)
+        rate = encoding.rate or self._project.rate
+        signal = Signal(stretch, rate, mono=stretch.mono or encoding.mono)
+        gain = 0.0
+        if encoding.lossy or encoding.whole_numbers:
+            peak = max(float(np.abs(block).max(initial=0)) for block in signal.blocks())
+            gain = -max(0.0, 20 * log10(peak) + ROOM) if peak else 0.0
+        made = SoundFile(signal, encoding, self._project.seed)
+        file = write_sound(made, self._files[name].path, name, Loud(), self._part(), gain)
+        return file, 10 ** (-gain / 20)
 
     def _data(self, form: DataForm) -> Iterator[File]:
         found, place = self._ready.found, place_of(self._ready.recipe)

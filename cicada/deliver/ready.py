@@ -10,6 +10,7 @@ from cicada.core.placements import heard_on
 from cicada.core.recipe_rules import place_of
 from cicada.core.recipes import (
     AnyRecipe,
+    BundleRecipe,
     DataForm,
     DataRecipe,
     MixRecipe,
@@ -19,7 +20,16 @@ from cicada.core.recipes import (
 )
 from cicada.core.scoped import Asked, asked, cut_at_seam, differing
 from cicada.core.silent import muted
-from cicada.deliver.encoding import suffix_of
+from cicada.deliver.bundle import (
+    FILM,
+    PAGE,
+    SCRIPT,
+    Image,
+    Piece,
+    images_fetched,
+    pieces_fetched,
+)
+from cicada.deliver.encoding import name_of, suffix_of
 from cicada.deliver.pieces import Stem, Trimmed, stems, trimmed_sounds
 from cicada.deliver.sound_file import problem_of
 from cicada.deliver.video import nearest_video_rate
@@ -35,6 +45,8 @@ SUFFIXES: dict[DataForm, tuple[str, ...]] = {
 }
 # What says in a folder of trimmed sounds where each is used.
 USES = "sounds.json"
+# What browsers read, and up to how many samples a scene's frames can be told apart there.
+BROWSERS, LONGEST = ("wav", "flac", "vorbis", "opus", "mp3"), 1 << 52
 
 
 class Prepared(NamedTuple):
@@ -46,6 +58,8 @@ class Prepared(NamedTuple):
     names: tuple[str, ...]
     stems: tuple[Stem, ...] = ()
     trimmed: tuple[Trimmed, ...] = ()
+    pieces: tuple[Piece, ...] = ()
+    images: tuple[Image, ...] = ()
 
 
 def prepared(project: Project, recipe: AnyRecipe) -> Prepared:
@@ -67,6 +81,8 @@ def prepared(project: Project, recipe: AnyRecipe) -> Prepared:
         return Prepared(recipe, found, silent, (f"{place}.{recipe.kind}",))
     problem_of(recipe.encoding, recipe.encoding.rate or project.rate)
     suffix = suffix_of(recipe.encoding)
+    if isinstance(recipe, BundleRecipe):
+        return _prepared_bundle(recipe, found, silent, place)
     if isinstance(recipe, MixRecipe):
         return Prepared(recipe, found, silent, (place + suffix,))
     if isinstance(recipe, StemsRecipe):
@@ -78,6 +94,28 @@ def prepared(project: Project, recipe: AnyRecipe) -> Prepared:
     pieces = tuple(trimmed_sounds(audible, share=recipe.share))
     names = (*(f"{place}/{piece.name}{suffix}" for piece in pieces), f"{place}/{USES}")
     return Prepared(recipe, found, silent, names, trimmed=pieces)
+
+
+def _prepared_bundle(
+    recipe: BundleRecipe, found: Asked, silent: frozenset[str], place: str
+) -> Prepared:
+    if recipe.encoding.kind not in BROWSERS:
+        raise CannotWrite(
+            f"browsers do not read {name_of(recipe.encoding)}",
+            remedy="choose FLAC, WAV, Ogg Vorbis, Opus or MP3 in the recipe",
+        )
+    base = found.project.timebase
+    if any(base.start(scene.length) > LONGEST for scene in found.project.scenes):
+        raise CannotWrite("a scene is too long for a player", remedy="make its frames shorter")
+    run = found.run
+    if recipe.scope.run is None:
+        run = replace(run, press_points="wait", passes=0 if recipe.endless else run.passes)
+    found = found._replace(run=run)
+    pieces = tuple(pieces_fetched(found, silent, suffix_of(recipe.encoding)))
+    images = tuple(images_fetched(found)) if recipe.picture else ()
+    own = (*(piece.name for piece in pieces), *(image.name for image in images))
+    names = (*(f"{place}/{name}" for name in (PAGE, SCRIPT, *own)), f"{place}/{FILM}")
+    return Prepared(recipe, found, silent, names, pieces=pieces, images=images)
 
 
 def said_beforehand(project: Project, ready: Prepared) -> Iterator[str]:

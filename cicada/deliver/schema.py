@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 
 from cicada.core.model import Project, Run
-from cicada.deliver.player_data import DECIMAL, EXACT, LEFT_OUT, PlayerData
+from cicada.deliver.player_data import DECIMAL, EXACT, LEFT_OUT, SEED, PlayerData
 
 Schema = dict[str, Any]
 FILES: dict[str, type[Project] | type[Run] | type[PlayerData]] = {
@@ -39,7 +39,7 @@ def _written_out(kind: type[Project] | type[Run]) -> Schema:
     schema = msgspec.json.schema(kind)
     for part in schema["$defs"].values():
         fields = {
-            name: _as_text(field) if name in EXACT else field
+            name: _as_text(field) if name in EXACT or name == SEED else field
             for name, field in part.get("properties", {}).items()
             if name not in LEFT_OUT
         }
@@ -56,7 +56,7 @@ def _as_text(part: Any) -> Any:  # noqa: ANN401 - any part of a schema
         return [_as_text(each) for each in part]
     if not isinstance(part, dict):
         return part
-    if part.get("type") == "number":
+    if part.get("type") in ("number", "integer"):
         return {"type": "string", "pattern": DECIMAL}
     return {name: _as_text(each) for name, each in part.items()}
 

@@ -2,11 +2,11 @@
 
 from collections.abc import Iterator
 from math import ceil, gcd
+from typing import Protocol
 
 import numpy as np
 
 from cicada.core.arrays import Samples
-from cicada.core.passage import Passage
 from cicada.core.timebase import round_half_up
 from cicada.deliver.levels import BLOCK
 from cicada.media.resample import RateChange
@@ -15,10 +15,21 @@ from cicada.media.resample import RateChange
 ROUND = 8192
 
 
+class Blocks(Protocol):
+    """Samples that can be had block by block, shape (2, length), as ``core.passage`` mixes them."""
+
+    rate: int
+    length: int
+    loops: bool
+
+    def block(self, start: int, count: int) -> Samples:
+        """Samples ``start..start+count``, which are all inside."""
+
+
 class Signal:
     """What is written of a passage; it can be gone through again and again."""
 
-    def __init__(self, passage: Passage, rate: int, *, mono: bool) -> None:
+    def __init__(self, passage: Blocks, rate: int, *, mono: bool) -> None:
         self._passage, self.rate, self.mono = passage, rate, mono
         self.channels = 1 if mono else 2
         self.length = max(1, round_half_up(passage.length * rate, passage.rate))

@@ -2,6 +2,7 @@
 
 from cicada.core.recipes import (
     AnyRecipe,
+    BundleRecipe,
     DataRecipe,
     Encoding,
     Loud,
@@ -30,4 +31,7 @@ RECIPES: tuple[AnyRecipe, ...] = (
     ),
     VideoRecipe(id="r6", name="Harbour film", loud=_LOUD),
     SheetRecipe(id="r7", name="To draw on", scope=Scope(scene="sc2")),
+    BundleRecipe(
+        id="r8", name="Film for a page", place="page", height=360, encoding=Encoding(kind="opus"),
+    ),
 )  # fmt: skip
