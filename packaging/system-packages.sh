@@ -6,7 +6,7 @@ set -eu
 RUN="python3-venv libgl1 libegl1 libxkbcommon0 libfontconfig1 libdbus-1-3 libglib2.0-0
 libxkbcommon-x11-0 libxcb-cursor0 libxcb-icccm4 libxcb-keysyms1 libxcb-shape0 libportaudio2
 libasound2-plugins libpulse0"
-TEST="xvfb xdotool pulseaudio pulseaudio-utils dbus-daemon pipewire pipewire-pulse wireplumber"
+TEST="xvfb xdotool chromium pulseaudio pulseaudio-utils dbus-daemon pipewire pipewire-pulse wireplumber"
 
 case "${1:-run}" in
 run) WANTED=$RUN ;;

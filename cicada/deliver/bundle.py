@@ -26,6 +26,8 @@ PARTS = (
 )  # fmt: skip
 SCRIPT, PAGE, FILM = "cicada-player.js", "index.html", "film.json"
 SOUNDS, PICTURES = "sounds", "pictures"
+# What is said to be the page, of the files that are made.
+PAGE_KIND = "page"
 
 
 class Piece(NamedTuple):

@@ -26,6 +26,7 @@ from cicada.core.timebase import round_half_up
 from cicada.deliver.bundle import (
     FILM,
     PAGE,
+    PAGE_KIND,
     PICTURES,
     SCRIPT,
     Fetched,
@@ -196,7 +197,7 @@ class Products:
 
     def _bundle(self, recipe: BundleRecipe) -> Iterator[File]:
         ready, place = self._ready, place_of(recipe)
-        yield self._text(f"{place}/{PAGE}", "page", player_page().encode())
+        yield self._text(f"{place}/{PAGE}", PAGE_KIND, player_page().encode())
         yield self._text(f"{place}/{SCRIPT}", "player", player_script().encode())
         fetched = list[Fetched]()
         for piece in ready.pieces:

@@ -11,7 +11,7 @@ from typing_extensions import override
 
 from cicada.disk.paths import inside
 
-HOST = "127.0.0.1"
+HOST, PAGE = "127.0.0.1", "index.html"
 
 
 class _Handler(SimpleHTTPRequestHandler):
@@ -51,7 +51,7 @@ class _Handler(SimpleHTTPRequestHandler):
         path = Path(self.translate_path(self.path))
         if named not in (HOST, "localhost") or hidden or not inside(Path(self.directory), path):
             return False
-        return path.is_file() or (path / "index.html").is_file()
+        return path.is_file() or (path / PAGE).is_file()
 
     @override
     def end_headers(self) -> None:
@@ -61,7 +61,7 @@ class _Handler(SimpleHTTPRequestHandler):
         super().end_headers()
 
     @override
-    def log_message(self, format: str, *args: object) -> None:  # noqa: A002 - its base's name
+    def log_message(self, format: str, *args: object) -> None:
         """Nobody reads it."""
 
 

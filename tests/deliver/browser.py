@@ -17,6 +17,7 @@ from cicada.remote.page_server import PageServer
 QUIET = (
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
     "--disable-background-networking", "--disable-component-update",
+    "--autoplay-policy=no-user-gesture-required",
 )  # fmt: skip
 PAGE = """<!doctype html><meta charset="utf-8"><script src="cicada-player.js"></script><script>
 const ASKING = "%s";

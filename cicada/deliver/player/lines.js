@@ -70,6 +70,16 @@ function spread(gains, places, at, height, over) {
 	}
 }
 
+/** Spread jumps, [run sample, height], over gains from run sample `start` on. */
+function spreadAll(gains, start, jumps, over) {
+	for (const [at, height] of jumps) {
+		if (at > start - over && at < start + gains.length) {
+			spread(gains, (i) => start + i, at, height, over);
+		}
+	}
+	return gains;
+}
+
 /** Where the picture is over the run of a plan. */
 class Motion {
 	constructor(plan, base) {
@@ -153,12 +163,7 @@ class PictureLine {
 	gains(start, end) {
 		const { motion, curve } = this;
 		const gains = motion.positions(this.visit, start, end).map((place) => curve.at(place));
-		for (const [moment, height] of this.jumps) {
-			if (moment > start - motion.ramp && moment < end) {
-				spread(gains, (i) => start + i, moment, height, motion.ramp);
-			}
-		}
-		return gains;
+		return spreadAll(gains, start, this.jumps, motion.ramp);
 	}
 }
 
@@ -274,11 +279,7 @@ class FollowedGain {
 	gains(start, end) {
 		if (this.asked && this.asked.start === start && this.asked.end === end) return this.asked.gains;
 		const gains = this.track.values(start, end).map(this.gain);
-		for (const [moment, height] of this.jumps) {
-			if (moment > start - this.ramp && moment < end) {
-				spread(gains, (i) => start + i, moment, height, this.ramp);
-			}
-		}
+		spreadAll(gains, start, this.jumps, this.ramp);
 		this.asked = { start, end, gains };
 		return gains;
 	}

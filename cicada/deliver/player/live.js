@@ -17,23 +17,21 @@ class DrawTimes {
 		};
 	}
 
+	/** What is planned from a sample on may still be otherwise. */
 	fixUpTo(sample) {
+		const last = this.begunBefore(sample);
+		for (const at of this.planned.keys()) if (at !== last) this.planned.delete(at);
 		this.fixed = sample;
-		let last = null;
-		for (const at of this.planned.keys()) {
-			if (at >= sample) continue;
-			if (last !== null && last < at) this.planned.delete(last);
-			last = at;
-		}
 	}
 
-	/** The frame that has gone furthest is still being drawn at a sample. */
-	lastsUntil(sample) {
-		const begun = Array.from(this.planned.keys()).filter((at) => at < sample);
-		if (begun.length) {
-			const at = Math.max(...begun);
-			this.planned.set(at, Math.max(this.planned.get(at), sample - at));
-		}
+	begunBefore(sample) {
+		return Math.max(...Array.from(this.planned.keys()).filter((at) => at < sample));
+	}
+
+	/** The frame shown last before a sample is still being drawn at a later one. */
+	lasts(sample, until) {
+		const at = this.begunBefore(sample);
+		if (this.planned.has(at)) this.planned.set(at, Math.max(this.planned.get(at), until - at));
 	}
 }
 

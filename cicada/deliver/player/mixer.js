@@ -226,12 +226,9 @@ class Mixer {
 			}
 		}
 		if (this.master.drawn) {
+			const jumps = this.master.jumps.map(([at, before, after]) => [at, after - before]);
 			const gains = this.master.values(start, end);
-			for (const [moment, before, after] of this.master.jumps) {
-				if (moment > start - this.motion.ramp && moment < end) {
-					spread(gains, (i) => start + i, moment, after - before, this.motion.ramp);
-				}
-			}
+			spreadAll(gains, start, jumps, this.motion.ramp);
 			for (const side of sums) side.forEach((sum, i) => { side[i] = sum * gains[i]; });
 		}
 		return sums.map((side) => Float32Array.from(side));

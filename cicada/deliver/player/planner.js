@@ -1,18 +1,15 @@
 // The planner: a film and the conditions of a run to a plan, frame by frame.
 
-const ENDLESS_LIMIT = "3600";
-
 /** One run being worked out, from a state on. */
 class Walk {
 	/**
-	 * `drawTime(scene, frame, at)` is in samples; null if drawing takes no time. A `live` run is
-	 * planned up to sample `until`, and not asked whether it would be over by then.
+	 * It is planned up to sample `until`, whatever the run's limit; null: as far as it goes.
+	 * `drawTime(scene, frame, at)` is in samples; null if the run says how long drawing takes.
 	 */
 	constructor(film, run, state, { drawTime = null, until = null } = {}) {
 		this.film = film;
 		this.run = run;
 		this.state = state;
-		this.live = until !== null;
 		this.until = until;
 		this.base = film.base;
 		this.rules = new Rules(film, run, state);
@@ -21,7 +18,6 @@ class Walk {
 		this.firstScene = run.scene === null ? 0
 			: film.scenes.findIndex((scene) => scene.id === run.scene);
 		this.beforeMoment = null;
-		this.wentTo = 0;
 		this.plan = null;
 	}
 
@@ -54,14 +50,14 @@ class Walk {
 				&& (!run.chase || ((this.firstScene === 0 || run.only_scene) && run.frame === 0))) {
 			this.begin();
 		}
-		for (const [number, index, last] of this.itinerary()) {
-			this.plan = yield* this.visit(number, index, last);
+		for (const [number, index] of this.itinerary()) {
+			this.plan = yield* this.visit(number, index);
 			if (this.plan) return;
 		}
 		this.plan = this.finish(s.time, false);
 	}
 
-	/** Pass, scene and whether it is the run's last, of every scene still to be gone on. */
+	/** Pass and scene of every scene still to be gone on. */
 	*itinerary() {
 		const { run, firstScene } = this;
 		const here = this.state.next;
@@ -71,13 +67,13 @@ class Walk {
 			const skip = number === 1 && !run.only_scene && !run.chase ? firstScene : 0;
 			for (const index of scenes.slice(skip)) {
 				if (here !== null && number === here.number && index < here.scene) continue;
-				yield [number, index, number === run.passes && index === scenes[scenes.length - 1]];
+				yield [number, index];
 			}
 		}
 	}
 
 	/** Play a scene through; the finished plan if the run is over inside it. */
-	*visit(number, index, last) {
+	*visit(number, index) {
 		const { run, state: s } = this;
 		const table = this.film.tables[index];
 		const { length } = table.scene;
@@ -90,16 +86,13 @@ class Walk {
 			s.next = { number, scene: index, frame };
 			yield s;
 			if (frame === origin && !s.began) this.begin();
-			if (s.pastLimit(s.time)) return this.stop(this.standsForGood(table, frame));
+			if (s.pastLimit(s.time)) return this.stop();
 			const outcome = s.standing ? this.takeUp(table) : this.enter(table, frame);
 			if (outcome === "stands for good") return this.finish(s.time, false);
-			if (outcome !== "on") return this.stop(outcome === "stopped at a press point");
-			frame = this.wentTo;
+			if (outcome === "stopped") return this.stop();
+			frame += 1;
 		}
-		if (s.limit !== null && s.time >= s.limit) {
-			const following = run.only_scene ? index : (index + 1) % this.film.scenes.length;
-			return this.stop(last || this.standsForGood(this.film.tables[following], 0));
-		}
+		if (s.pastLimit(s.time)) return this.stop();
 		this.endScene(table);
 		return null;
 	}
@@ -127,9 +120,7 @@ class Walk {
 		const { run, state: s } = this;
 		s.began = true;
 		s.origin = s.drawnBy = s.time;
-		const limit = run.limit === null && run.passes === 0 ? ENDLESS_LIMIT : run.limit;
-		if (this.live) s.limit = s.origin + this.until;
-		else if (limit !== null) s.limit = s.origin + this.film.samples(limit);
+		if (this.until !== null) s.limit = s.origin + this.until;
 		s.presses = run.presses.map((press) => s.origin + press).sort((a, b) => a - b);
 		s.lastEntered = null;
 		s.events = [];
@@ -137,16 +128,9 @@ class Walk {
 		if (this.acting) this.acting.begin();
 	}
 
-	/** The limit is reached; `maybe` says that the run may be over by itself by then. */
-	stop(maybe) {
-		const { run, state: s } = this;
-		if (maybe && s.time === s.limit && !this.live) {
-			const last = Math.max(0, ...run.inputs.map((given) => given.at));
-			const limit = run.limit === null ? ENDLESS_LIMIT : run.limit;
-			const later = Math.max(2 * Number(limit), last / this.film.rate) + 1;
-			const whole = new Walk(this.film, { ...run, limit: String(later) }, new State()).play();
-			if (whole.length <= s.limit - s.origin) return whole;
-		}
+	/** The limit is reached. */
+	stop() {
+		const s = this.state;
 		s.time = s.limit;
 		return this.finish(s.limit, true);
 	}
@@ -237,10 +221,9 @@ class Walk {
 		}
 		if (s.pastLimit(s.time)) {
 			s.addStretch(entered, frame, shown, s.limit - entered);
-			return this.standsForGood(table, frame) ? "stopped at a press point" : "stopped";
+			return "stopped";
 		}
 		for (const voice of s.locked) voice.move(s.time);
-		this.wentTo = frame + 1;
 		return this.move(entered, frame, shown, stands);
 	}
 
@@ -307,13 +290,6 @@ class Walk {
 			const all = letsGo === null ? ends : [...ends, letsGo];
 			return all.length ? Math.min(...all) : null;
 		};
-	}
-
-	standsForGood(table, frame) {
-		const s = this.state;
-		const point = table.presses.get(frame);
-		if (!point || point.after !== null || this.run.press_points !== "wait") return false;
-		return s.began && !s.holding.size && !s.presses.some((press) => press > s.time);
 	}
 
 	/** The picture stands still, and locked voices with it; false if it is for good. */

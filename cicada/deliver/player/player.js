@@ -19,8 +19,6 @@ class Player extends EventTarget {
 		this.sounds = sounds;
 		this.missing = new Set();
 		this.draw = draw;
-		this.draws = draw ? new DrawTimes() : null;
-		this.drawn = { shown: null, since: null, took: [] };
 		this.live = null;
 		this.context = null;
 		this.playing = false;
@@ -35,31 +33,53 @@ class Player extends EventTarget {
 		this.stop();
 		const { rate } = this.film;
 		this.context = context || new AudioContext({ sampleRate: rate, latencyHint: "interactive" });
+		this.draws = this.draw ? new DrawTimes() : null;
 		this.live = new LiveRun(this.film, this.data.run, { draws: this.draws });
-		this.zero = Math.ceil(this.context.currentTime * rate) + (context ? 0 : Math.ceil(rate / 10));
 		Object.assign(this, {
-			blocks: [], mixed: 0, fixed: 0, part: null, playing: true, waiting: false, over: false,
+			blocks: [], mixed: 0, fixed: 0, part: null, waiting: false, over: false,
+			drawn: { shown: null, since: null, took: [] },
 		});
-		if (!context) {
-			this.onHidden = () => { if (document.hidden) this.pause(); };
-			document.addEventListener("visibilitychange", this.onHidden);
-			this.context.resume();
-			this.run_();
+		if (context) {
+			this.start();
+			return;
 		}
+		this.onHidden = () => {
+			if (document.hidden) this.hid = this.pause();
+			else if (this.hid) this.goOn();
+		};
+		document.addEventListener("visibilitychange", this.onHidden);
+		this.context.resume();
+		// How long drawing takes is known when the first picture is there.
+		const { scene, frame } = this.data.run;
+		const { drawn } = this;
+		this.drawOne({ scene: scene === null ? this.film.scenes[0].id : scene, frame }).then(() => {
+			if (drawn !== this.drawn || !this.context) return;
+			this.start();
+			this.run_();
+		});
+	}
+
+	start() {
+		const { currentTime } = this.context;
+		const { rate } = this.film;
+		this.zero = Math.ceil(currentTime * rate) + (currentTime ? Math.ceil(rate / 10) : 0);
+		this.playing = true;
 		this.tell("begin");
 	}
 
-	/** Everything stands still, sound and picture, until `goOn`. */
+	/** Everything stands still, sound and picture, until `goOn`; whether anything did not. */
 	pause() {
-		if (!this.playing) return;
+		if (!this.playing) return false;
 		this.playing = false;
 		this.context.suspend();
 		this.tell("pause");
+		return true;
 	}
 
 	goOn() {
 		if (this.playing || !this.context || this.over) return;
 		this.playing = true;
+		this.hid = false;
 		this.context.resume();
 		this.run_();
 		this.tell("go");
@@ -99,7 +119,7 @@ class Player extends EventTarget {
 		}
 		const within = to === null ? null : clamped(to, Number(found.from), Number(found.to));
 		const text = within === null ? null : String(within);
-		this.change((at) => this.live.give({ at, value: found.id, to: text, over: String(over) }));
+		this.change((at) => this.live.give({ at, value: found.id, to: text, over: String(seconds) }));
 		return true;
 	}
 
@@ -150,7 +170,8 @@ class Player extends EventTarget {
 
 	/** The first run sample that can still be changed; where one block ends and another begins. */
 	changeable() {
-		const near = Math.ceil((this.now() + FIXED * this.film.rate) / BLOCK) * BLOCK;
+		const fixed = (FIXED + (this.context.baseLatency || 0)) * this.film.rate;
+		const near = Math.ceil((this.now() + fixed) / BLOCK) * BLOCK;
 		this.fixed = Math.max(this.fixed, near, 0);
 		return this.fixed;
 	}
@@ -180,7 +201,7 @@ class Player extends EventTarget {
 	mix() {
 		const { rate } = this.film;
 		const fixed = this.changeable();
-		if (this.mixed < this.now()) {
+		if (this.mixed < this.now() && !this.isMixed()) {
 			// The page stood still for longer than was mixed: the film stood still with it.
 			this.zero += Math.ceil(this.now() + FIXED * rate) - this.mixed;
 			this.fixed = this.mixed;
@@ -292,27 +313,31 @@ class Player extends EventTarget {
 		const same = here && drawn.shown && here.scene === drawn.shown.scene
 			&& here.frame === drawn.shown.frame;
 		if (!here || same || drawn.since !== null) return;
+		this.drawOne(here);
+	}
+
+	/** Draw a frame; the next are taken to last as long as it took lately, but for one of seven. */
+	async drawOne(here) {
+		const { drawn, film: { rate, base } } = this;
 		drawn.shown = here;
 		this.tell("frame", here);
 		if (!this.draw) return;
 		drawn.since = performance.now();
-		Promise.resolve(this.draw(here)).catch((error) => console.error(error))
-			.then(() => this.hasDrawn());
-	}
-
-	/** A picture is drawn: the next are taken to last as long as most did lately. */
-	hasDrawn() {
-		const { drawn, film: { rate } } = this;
+		try {
+			await this.draw(here);
+		} catch (error) {
+			console.error(error);
+		}
 		drawn.took = [...drawn.took, (performance.now() - drawn.since) / 1000].slice(-7);
 		drawn.since = null;
-		if (!this.live || !this.context) return;
-		const middle = drawn.took.slice().sort((a, b) => a - b)[Math.floor(drawn.took.length / 2)];
-		const usual = Math.round(middle * rate);
+		const took = drawn.took.slice().sort((a, b) => a - b);
+		const usual = Math.round(took[Math.max(0, took.length - 2)] * rate);
 		const before = this.draws.usual;
+		if (drawn !== this.drawn || !this.context) return;
 		this.draws.usual = usual;
 		// Drawing that is done within a frame has no say.
-		const short = this.film.base.duration(0) - 1;
-		if (Math.max(usual, before) > short && Math.abs(usual - before) > rate / 100) {
+		const slow = Math.max(usual, before) >= base.duration(0);
+		if (this.playing && slow && Math.abs(usual - before) > rate / 100) {
 			this.mixAnew(this.changeable());
 		}
 	}
@@ -325,7 +350,7 @@ class Player extends EventTarget {
 		const usual = this.draws.usual / rate;
 		if (took < Math.max(1.5 * usual, usual + 0.005)) return;
 		const at = this.changeable();
-		this.draws.lastsUntil(at + BLOCK);
+		this.draws.lasts(at, at + BLOCK);
 		this.mixAnew(at);
 	}
 }

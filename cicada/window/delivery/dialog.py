@@ -25,6 +25,7 @@ from cicada.core.naming import free_id, free_name
 from cicada.core.recipe_edits import PutRecipe, RemoveRecipe
 from cicada.core.recipes import (
     AnyRecipe,
+    BundleRecipe,
     DataRecipe,
     MixRecipe,
     Scope,
@@ -42,6 +43,7 @@ from cicada.window.delivery.deliveries import Deliveries
 from cicada.window.delivery.form import RecipeForm
 from cicada.window.delivery.in_place import InPlace
 from cicada.window.delivery.outcome import Outcome
+from cicada.window.delivery.page_opening import PageOpening
 from cicada.window.delivery.weight_dialog import WeightDialog
 from cicada.window.playing.listening import Listening
 from cicada.window.state.jobs import Job
@@ -62,7 +64,7 @@ from cicada.window.words.delivery import (
 SOON = 250
 FOLDER = "delivery/folder"
 KINDS: tuple[type[AnyRecipe], ...] = (
-    MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe, SheetRecipe, DataRecipe,
+    MixRecipe, StemsRecipe, TrimmedRecipe, BundleRecipe, VideoRecipe, SheetRecipe, DataRecipe,
 )  # fmt: skip
 
 
@@ -76,13 +78,14 @@ class DeliveryDialog(QDialog):
         work: Work,
         listening: Listening,
         in_place: InPlace,
+        pages: PageOpening,
         asking: Asking,
         settings: QSettings,
     ) -> None:
         super().__init__(parent)
         self._session, self._document = session, session.document
         self._work, self._listening, self._settings = work, listening, settings
-        self._asking, self._in_place = asking, in_place
+        self._asking, self._in_place, self._pages = asking, in_place, pages
         self.deliveries = Deliveries(self._document, work, asking)
         self._foreseeing: Job | None = None
         self._foreseen_of: object = None
@@ -160,6 +163,7 @@ class DeliveryDialog(QDialog):
         self.outcome = Outcome()
         self.outcome.listen.connect(self._listening.toggle)
         self.outcome.in_place.connect(self._hear_in_place)
+        self.outcome.opened.connect(self._open_page)
         self.stack = QStackedWidget()
         self.stack.addWidget(self.empty)
         self.stack.addWidget(scrolled(self.form))
@@ -385,6 +389,9 @@ class DeliveryDialog(QDialog):
 
     def _show_in_place(self) -> None:
         self.outcome.show_in_place(self._in_place.what)
+
+    def _open_page(self, folder: Path) -> None:
+        self._say(self._pages.open(folder))
 
     def _hear_in_mono(self) -> None:
         if self.recipe is not None:

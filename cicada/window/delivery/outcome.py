@@ -6,6 +6,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
+from cicada.deliver.bundle import PAGE_KIND
 from cicada.deliver.delivery import Delivery
 from cicada.window.widgets.rows import scrolled, soft
 from cicada.window.words.delivery import file_text
@@ -20,6 +21,8 @@ class Outcome(QWidget):
     listen = Signal(object)
     # A sound file is to be heard against the picture; by the recipe of that name.
     in_place = Signal(object, str)
+    # A page is to be opened in the browser.
+    opened = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
@@ -29,6 +32,7 @@ class Outcome(QWidget):
         column.addWidget(self.area)
         self.buttons: dict[Path, QPushButton] = {}
         self.with_picture: dict[Path, QPushButton] = {}
+        self.pages: dict[Path, QPushButton] = {}
 
     def show_done(self, done: list[Delivery], failed: list[tuple[str, str]], folder: Path) -> None:
         """Show what was delivered below a folder, and what was not."""
@@ -38,7 +42,7 @@ class Outcome(QWidget):
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(3)
         grid.setColumnStretch(1, 1)
-        self.buttons, self.with_picture = {}, {}
+        self.buttons, self.with_picture, self.pages = {}, {}, {}
         for recipe, why in failed:
             self._row(grid, _words(f"{recipe}: {why}" if recipe else why, wrong=True))
         for delivery in done:
@@ -51,6 +55,11 @@ class Outcome(QWidget):
                 grid.addWidget(title, top, 0, 1, 2)
                 shown = self._picture_button(folder / delivery.files[0].name, delivery.recipe)
                 grid.addWidget(shown, top, 2, Qt.AlignmentFlag.AlignRight)
+            elif delivery.files and delivery.files[0].kind == PAGE_KIND:
+                top = grid.rowCount()
+                grid.addWidget(title, top, 0, 1, 2)
+                page = self._page_button(folder / delivery.files[0].name)
+                grid.addWidget(page, top, 2, Qt.AlignmentFlag.AlignRight)
             else:
                 self._row(grid, title)
             for file in delivery.files[:SHOWN]:
@@ -92,6 +101,14 @@ class Outcome(QWidget):
         button.setAutoDefault(False)
         button.clicked.connect(lambda: self.in_place.emit(path, recipe))
         self.with_picture[path] = button
+        return button
+
+    def _page_button(self, path: Path) -> QPushButton:
+        button = QPushButton("Open in the browser")
+        button.setToolTip("Served to browsers on this machine while this window is open")
+        button.setAutoDefault(False)
+        button.clicked.connect(lambda: self.opened.emit(path.parent))
+        self.pages[path.parent] = button
         return button
 
     def show_in_place(self, what: object) -> None:

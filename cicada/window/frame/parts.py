@@ -18,6 +18,7 @@ from cicada.window.clip.comparing import Comparing
 from cicada.window.clip.deciding import Deciding
 from cicada.window.delivery.handing_over import HandingOver
 from cicada.window.delivery.in_place import InPlace
+from cicada.window.delivery.page_opening import PageOpening
 from cicada.window.drawing import theme
 from cicada.window.drawing.sound_pictures import SoundPictures
 from cicada.window.frame.delivering import Delivering
@@ -190,8 +191,8 @@ class Parts(QMainWindow):
         from cicada.window.delivery.dialog import DeliveryDialog
 
         show_beside(DeliveryDialog(
-            self, self.session, self.work, self.listening, self.heard_in_place, self.asking,
-            self.settings,
+            self, self.session, self.work, self.listening, self.heard_in_place, self.pages,
+            self.asking, self.settings,
         ))  # fmt: skip
 
     def record_now(self) -> None:
@@ -347,6 +348,7 @@ class Parts(QMainWindow):
         self.heard_in_place = InPlace(
             self.session, self.planning, self.transport, self.conditions, self.work, notices
         )
+        self.pages = PageOpening()
         self.handing_over = HandingOver(self.document, self.work, asking, notices)
         self.delivering = Delivering(
             self.document, self.presence, self.conditions, self.work, asking, notices

@@ -3,6 +3,7 @@
 from cicada.core.model import Project
 from cicada.core.recipes import (
     AnyRecipe,
+    BundleRecipe,
     DataForm,
     DataRecipe,
     Encoding,
@@ -26,6 +27,7 @@ TITLES: dict[type[AnyRecipe], str] = {
     MixRecipe: "Mix",
     StemsRecipe: "Stems",
     TrimmedRecipe: "Trimmed sounds",
+    BundleRecipe: "Player bundle",
     VideoRecipe: "Video",
     SheetRecipe: "Frame sheet",
     DataRecipe: "Data",
@@ -34,6 +36,7 @@ WHAT: dict[type[AnyRecipe], str] = {
     MixRecipe: "The mix in one file.",
     StemsRecipe: "The mix in parts that sum to it, a file each, all by one gain.",
     TrimmedRecipe: "Each sound in use as its clips shape it, for player code to play.",
+    BundleRecipe: "The film as a folder that plays in any web page, with all that answers.",
     VideoRecipe: "The picture with its sound; without a picture, its waveform.",
     SheetRecipe: "The sheet on paper, for people who draw, with room for notes.",
     DataRecipe: "What will sound and be shown, for player code and other programs.",
@@ -132,6 +135,8 @@ def recipe_text(project: Project, recipe: AnyRecipe) -> str:
         parts.append("its own size" if recipe.height is None else f"{recipe.height} high")
     else:
         parts.append(encoding_text(recipe.encoding))
+    if isinstance(recipe, BundleRecipe) and recipe.endless:
+        parts.append("without end")
     if isinstance(recipe, MixRecipe | StemsRecipe | VideoRecipe) and recipe.loud != Loud():
         parts.append(loud_text(recipe.loud))
     return " · ".join(parts)

@@ -74,11 +74,11 @@ def test_a_mix_is_added_set_foreseen_delivered_and_heard(film, qtbot, tmp_path, 
     add(dialog, "Mix")
     typed(qtbot, dialog.form.name, "Web")
     typed(qtbot, dialog.form.place, "sound/film")
-    qtbot.mouseClick(dialog.form.kind.buttons["flac"], LEFT)
-    qtbot.mouseClick(dialog.form.bits.buttons["16"], LEFT)
+    qtbot.mouseClick(dialog.form.written.kind.buttons["flac"], LEFT)
+    qtbot.mouseClick(dialog.form.written.bits.buttons["16"], LEFT)
     qtbot.mouseClick(dialog.form.tail.buttons["fold"], LEFT)
-    qtbot.mouseClick(dialog.form.aim.buttons["peak"], LEFT)
-    typed(qtbot, dialog.form.peak, "-3")
+    qtbot.mouseClick(dialog.form.loud.aim.buttons["peak"], LEFT)
+    typed(qtbot, dialog.form.loud.peak, "-3")
     foreseen(qtbot, dialog, "10.00 s, 1 file")
     qtbot.mouseClick(dialog.where, LEFT)
     deliver(qtbot, dialog)
@@ -99,8 +99,8 @@ def test_every_change_is_a_step_to_undo(film, qtbot):
     dialog = delivery(film)
     before = film.document.project
     recipe = add(dialog, "Stems")
-    qtbot.mouseClick(dialog.form.by.buttons["sound"], LEFT)
-    qtbot.mouseClick(dialog.form.sides.buttons["mono"], LEFT)
+    qtbot.mouseClick(dialog.form.written.by.buttons["sound"], LEFT)
+    qtbot.mouseClick(dialog.form.written.sides.buttons["mono"], LEFT)
     assert film.document.project.recipe(recipe.id).by == "sound"
     for _ in range(3):
         film.document.undo()
@@ -117,7 +117,7 @@ def test_each_kind_of_recipe_is_delivered_in_one_go(film, qtbot, tmp_path):
     assert kinds == [
         MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe, SheetRecipe, DataRecipe,
     ]  # fmt: skip
-    for box in dialog.form.forms.values():
+    for box in dialog.form.written.forms.values():
         if not box.isChecked():
             qtbot.mouseClick(box, LEFT)
     qtbot.mouseClick(dialog.where, LEFT)
@@ -133,7 +133,7 @@ def test_a_rate_that_is_not_held_is_said_and_the_nearest_proposed(film, qtbot, s
     settled(film)
     dialog = delivery(film)
     add(dialog, "Mix")
-    qtbot.mouseClick(dialog.form.kind.buttons["opus"], LEFT)
+    qtbot.mouseClick(dialog.form.written.kind.buttons["opus"], LEFT)
     assert "44,100" in dialog.says.text()
     assert film.document.project.recipes[0].encoding.rate is None
     qtbot.mouseClick(dialog.instead, LEFT)
@@ -144,7 +144,7 @@ def test_a_rate_that_is_not_held_is_said_and_the_nearest_proposed(film, qtbot, s
 def test_what_mono_costs_is_said_beforehand(film, qtbot):
     dialog = delivery(film)
     add(dialog, "Mix")
-    qtbot.mouseClick(dialog.form.sides.buttons["mono"], LEFT)
+    qtbot.mouseClick(dialog.form.written.sides.buttons["mono"], LEFT)
     foreseen(qtbot, dialog, "Mono costs nothing here")
 
 
@@ -188,11 +188,11 @@ def test_one_that_cannot_be_delivered_does_not_keep_the_others(film, qtbot, tmp_
     film.arranging.place(
         film.document.project.sounds[1].id, Cell(film.session.scene.layers[0].id, 0)
     )
-    qtbot.mouseClick(dialog.form.kind.buttons["opus"], LEFT)
-    pick(dialog.form.rate, "8,000")
+    qtbot.mouseClick(dialog.form.written.kind.buttons["opus"], LEFT)
+    pick(dialog.form.written.rate, "8,000")
     film.document.do(ChangeProject(changes={"rate": 44100}))
     qtbot.mouseClick(dialog.where, LEFT)
-    pick(dialog.form.rate, "44,100, as the project")
+    pick(dialog.form.written.rate, "44,100, as the project")
     deliver(qtbot, dialog)
     assert [name for name, _ in dialog.deliveries.failed] == ["Mix 2"]
     assert [path.name for path in (tmp_path / "out").iterdir()] == ["Mix.wav"]
@@ -264,8 +264,8 @@ def test_a_video_of_a_film_with_pictures_is_delivered_by_a_worker(harbour, qtbot
     dialog = delivery(harbour)
     add(dialog, "Video")
     pick(dialog.form.part, "Dusk")
-    qtbot.mouseClick(dialog.form.video.buttons["webm"], LEFT)
-    typed(qtbot, dialog.form.high, "90")
+    qtbot.mouseClick(dialog.form.written.video.buttons["webm"], LEFT)
+    typed(qtbot, dialog.form.written.high, "90")
     deliver(qtbot, dialog)
     (done,) = dialog.deliveries.done
     assert done.files[0].kind == "WEBM 160 × 90"
@@ -322,9 +322,9 @@ def test_what_was_delivered_or_would_be_in_mono_is_heard_against_the_picture(
     dialog = delivery(film)
     add(dialog, "Mix")
     pick(dialog.form.part, "Scene 1")
-    qtbot.mouseClick(dialog.form.bits.buttons["32"], LEFT)
+    qtbot.mouseClick(dialog.form.written.bits.buttons["32"], LEFT)
     if mono:
-        qtbot.mouseClick(dialog.form.hear_mono, LEFT)
+        qtbot.mouseClick(dialog.form.written.hear_mono, LEFT)
     else:
         qtbot.mouseClick(dialog.where, LEFT)
         deliver(qtbot, dialog)
