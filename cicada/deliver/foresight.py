@@ -74,6 +74,8 @@ def foreseen(project: Project, ready: Prepared, sources: SoundSources) -> Forese
     elif isinstance(recipe, BundleRecipe):
         stretches = [Stretch(x.need, x.length, project.rate, sources) for x in ready.pieces]
         signals = [Signal(x, rate, mono=x.mono or encoding.mono) for x in stretches]
+        if ready.images:
+            said += (f"Its {len(ready.images):,} pictures come on top of that.",)
     else:
         signals = [Signal(mix, rate, mono=encoding.mono)] * files
     sizes = {id(signal): size_of(signal, encoding) for signal in signals}

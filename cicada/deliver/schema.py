@@ -1,4 +1,4 @@
-"""The JSON Schemas of project and run files, and of player data, generated from the model."""
+"""The JSON Schemas of project and run files, player data and bundles, generated from the model."""
 
 import json
 from inspect import cleandoc
@@ -8,28 +8,31 @@ from typing import Any
 import msgspec
 
 from cicada.core.model import Project, Run
+from cicada.deliver.bundle import Bundle
 from cicada.deliver.player_data import DECIMAL, EXACT, LEFT_OUT, SEED, PlayerData
 
 Schema = dict[str, Any]
-FILES: dict[str, type[Project] | type[Run] | type[PlayerData]] = {
+Kind = type[Project] | type[Run] | type[PlayerData] | type[Bundle]
+FILES: dict[str, Kind] = {
     "project.schema.json": Project,
     "run.schema.json": Run,
     "player.schema.json": PlayerData,
+    "bundle.schema.json": Bundle,
 }
 
 
-def schema_of(kind: type[Project] | type[Run] | type[PlayerData]) -> Schema:
+def schema_of(kind: Kind) -> Schema:
     """The schema of one kind of file."""
     schema = msgspec.json.schema(kind)
-    if kind is PlayerData:
+    if kind in (PlayerData, Bundle):
         film, run = _written_out(Project), _written_out(Run)
         schema["$defs"] |= film["$defs"] | run["$defs"]
-        own = schema["$defs"][PlayerData.__name__]["properties"]
+        own = schema["$defs"][kind.__name__]["properties"]
         own["film"], own["run"] = {"$ref": film["$ref"]}, {"$ref": run["$ref"]}
     return {**schema, "$schema": "https://json-schema.org/draft/2020-12/schema"}
 
 
-def schema_text(kind: type[Project] | type[Run] | type[PlayerData]) -> str:
+def schema_text(kind: Kind) -> str:
     """That as it stands in ``docs/format``."""
     return json.dumps(_plainly(schema_of(kind)), indent=2) + "\n"
 
@@ -39,7 +42,9 @@ def _written_out(kind: type[Project] | type[Run]) -> Schema:
     schema = msgspec.json.schema(kind)
     for part in schema["$defs"].values():
         fields = {
-            name: _as_text(field) if name in EXACT or name == SEED else field
+            name: _as_text(field, "number" if name in EXACT else "integer")
+            if name in EXACT or name == SEED
+            else field
             for name, field in part.get("properties", {}).items()
             if name not in LEFT_OUT
         }
@@ -50,15 +55,15 @@ def _written_out(kind: type[Project] | type[Run]) -> Schema:
     return schema
 
 
-def _as_text(part: Any) -> Any:  # noqa: ANN401 - any part of a schema
-    """A part in which numbers are texts."""
+def _as_text(part: Any, kind: str) -> Any:  # noqa: ANN401 - any part of a schema
+    """A part in which numbers of that kind are texts."""
     if isinstance(part, list):
-        return [_as_text(each) for each in part]
+        return [_as_text(each, kind) for each in part]
     if not isinstance(part, dict):
         return part
-    if part.get("type") in ("number", "integer"):
+    if part.get("type") == kind:
         return {"type": "string", "pattern": DECIMAL}
-    return {name: _as_text(each) for name, each in part.items()}
+    return {name: _as_text(each, kind) for name, each in part.items()}
 
 
 def _plainly(part: Any) -> Any:  # noqa: ANN401 - any part of a schema

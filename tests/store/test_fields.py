@@ -21,7 +21,8 @@ KINDS = (
     made.Silence, made.Tone, made.Noise, made.RoomTone, made.SyncBeep, made.Countdown,
     patterns.Pattern, patterns.PatternPart, patterns.PlayedSound,
     recipes.MixRecipe, recipes.StemsRecipe, recipes.TrimmedRecipe, recipes.DataRecipe,
-    recipes.VideoRecipe, recipes.SheetRecipe, recipes.Scope, recipes.Encoding, recipes.Loud,
+    recipes.VideoRecipe, recipes.SheetRecipe, recipes.BundleRecipe, recipes.Scope,
+    recipes.Encoding, recipes.Loud,
 )  # fmt: skip
 
 WORDS = {"integer": "whole number", "string": "text", "boolean": "true or false"}

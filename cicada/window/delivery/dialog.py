@@ -4,7 +4,7 @@ from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtCore import QSettings, Qt, QTimer
+from PySide6.QtCore import QRect, QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QDialog,
@@ -62,6 +62,8 @@ from cicada.window.words.delivery import (
 
 # Milliseconds after a change until what it comes to is worked out.
 SOON = 250
+# Pixels of a line in the list of recipes.
+WIDE = 252
 FOLDER = "delivery/folder"
 KINDS: tuple[type[AnyRecipe], ...] = (
     MixRecipe, StemsRecipe, TrimmedRecipe, BundleRecipe, VideoRecipe, SheetRecipe, DataRecipe,
@@ -234,6 +236,7 @@ class DeliveryDialog(QDialog):
         for recipe in self._recipes:
             item = QListWidgetItem(f"{recipe.label}\n{recipe_text(self._document.project, recipe)}")
             item.setData(Qt.ItemDataRole.UserRole, recipe.id)
+            item.setSizeHint(QSize(0, self._height_of(item.text())))
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             ticked = recipe.id not in unticked
             item.setCheckState(Qt.CheckState.Checked if ticked else Qt.CheckState.Unchecked)
@@ -246,6 +249,11 @@ class DeliveryDialog(QDialog):
         if self.stack.currentWidget() is not self.outcome:
             self._choose(self.list.currentRow())
         self._say_what_is_left()
+
+    def _height_of(self, text: str) -> int:
+        """How high a recipe's lines are: the list's own reckoning leaves its margins out."""
+        within, wrap = QRect(0, 0, WIDE, 1000), Qt.TextFlag.TextWordWrap
+        return self.list.fontMetrics().boundingRect(within, wrap, text).height() + 8
 
     def _items(self) -> list[QListWidgetItem]:
         return [self.list.item(row) for row in range(self.list.count())]

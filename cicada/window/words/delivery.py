@@ -90,7 +90,7 @@ def encoding_text(encoding: Encoding) -> str:
     """How sound is written, in short."""
     parts = [name_of(encoding)]
     if encoding.lossy:
-        parts.append(f"{shown(100 * encoding.quality, 3)} %")
+        parts.append(f"{shown(100 * encoding.quality, 3)}\N{NO-BREAK SPACE}%")
     else:
         parts.append("32 bit float" if encoding.bits == 32 else f"{encoding.bits} bit")
     if encoding.rate is not None:

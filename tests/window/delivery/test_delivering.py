@@ -1,17 +1,21 @@
 """What leaves the project, from the window: recipes are set, foreseen, delivered and heard."""
 
 import time
+from urllib.error import URLError
+from urllib.request import urlopen
 
 import numpy as np
 import pytest
 import soundfile
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QApplication, QDialog, QFileDialog
 
 from cicada.core.editing import Cell
 from cicada.core.keyframe_edits import ChangeKeyframes
 from cicada.core.model import empty_project
 from cicada.core.recipes import (
+    BundleRecipe,
     DataRecipe,
     MixRecipe,
     SheetRecipe,
@@ -112,20 +116,23 @@ def test_every_change_is_a_step_to_undo(film, qtbot):
 
 def test_each_kind_of_recipe_is_delivered_in_one_go(film, qtbot, tmp_path):
     dialog = delivery(film)
-    titles = ["Mix", "Stems", "Trimmed sounds", "Video", "Frame sheet", "Data"]
+    titles = [
+        "Mix", "Stems", "Trimmed sounds", "Player bundle", "Video", "Frame sheet", "Data",
+    ]  # fmt: skip
     kinds = [type(add(dialog, title)) for title in titles]
     assert kinds == [
-        MixRecipe, StemsRecipe, TrimmedRecipe, VideoRecipe, SheetRecipe, DataRecipe,
+        MixRecipe, StemsRecipe, TrimmedRecipe, BundleRecipe, VideoRecipe, SheetRecipe,
+        DataRecipe,
     ]  # fmt: skip
     for box in dialog.form.written.forms.values():
         if not box.isChecked():
             qtbot.mouseClick(box, LEFT)
     qtbot.mouseClick(dialog.where, LEFT)
-    assert dialog.deliver.text() == "Deliver 6"
+    assert dialog.deliver.text() == "Deliver 7"
     deliver(qtbot, dialog)
     assert [done.recipe for done in dialog.deliveries.done] == titles
     assert not dialog.deliveries.failed
-    assert len(list((tmp_path / "out").rglob("*.*"))) == 13
+    assert len(list((tmp_path / "out").rglob("*.*"))) == 17
 
 
 def test_a_rate_that_is_not_held_is_said_and_the_nearest_proposed(film, qtbot, settled):
@@ -348,3 +355,42 @@ def test_what_was_delivered_or_would_be_in_mono_is_heard_against_the_picture(
     assert film.planning.project == film.document.project
     assert film.document.project.scenes == before.scenes
     assert film.document.project.sounds == before.sounds
+
+
+def test_a_player_bundle_is_set_delivered_and_opened_in_the_browser(
+    film, qtbot, tmp_path, monkeypatch
+):
+    dialog = delivery(film)
+    recipe = add(dialog, "Player bundle")
+    form = dialog.form
+
+    def now():
+        return film.document.project.recipe(recipe.id)
+
+    assert not form.tail.buttons["fold"].isVisible()
+    assert not form.written.kind.buttons["aiff"].isVisible()
+    assert form.written.high.isVisible()
+    qtbot.mouseClick(form.written.picture.buttons["drawn"], LEFT)
+    assert not form.written.high.isVisible()
+    typed(qtbot, form.passes, "3")
+    form.endless.click()
+    assert (now().endless, now().scope.passes, now().picture) == (True, 1, False)
+    assert not form.passes.isVisible()
+    for _ in range(2):
+        film.document.undo()
+    assert (now().endless, now().scope.passes) == (False, 1)
+    foreseen(qtbot, dialog, "4 files")
+    qtbot.mouseClick(dialog.where, LEFT)
+    deliver(qtbot, dialog)
+    opened = []
+    monkeypatch.setattr(QDesktopServices, "openUrl", lambda url: opened.append(url.toString()))
+    (page,) = dialog.outcome.pages.values()
+    for _ in range(2):
+        qtbot.mouseClick(page, LEFT)
+    assert "Served at" in dialog.says.text() or "served at" in dialog.says.text()
+    assert opened[0] == opened[1]
+    with urlopen(opened[0]) as answer:
+        assert b"cicada-player.js" in answer.read()
+    film.pages.close()
+    with pytest.raises(URLError):
+        urlopen(opened[0])
