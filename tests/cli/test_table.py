@@ -17,7 +17,7 @@ from msgspec.structs import replace
 from cicada.core.keyframe_edits import PlaceClip
 from cicada.core.made import SyncBeep
 from cicada.core.model import Sound, empty_project
-from cicada.core.recipes import Encoding, MixRecipe
+from cicada.core.recipes import BundleRecipe, Encoding, MixRecipe
 from cicada.deliver.packing import pack
 from cicada.store.projectfile import load, save
 from tests.sound_files import ring, write_sound
@@ -134,6 +134,8 @@ def arguments(when, folder):
             pack(load(film), film, folder / "film.zip")
             (folder / "film").mkdir()
             return ["unpack", folder / "film.zip", "--to", folder]
+        case "serve is given no player bundle":
+            return ["serve", folder]
         case _ if when.startswith("deliver"):
             return delivering(when, folder)
     raise AssertionError(when)
@@ -148,12 +150,13 @@ def delivering(when, folder, length=24):
     recipes = (
         MixRecipe(id="r1", name="whole"), MixRecipe(id="r2", name="loud"),
         MixRecipe(id="r3", name="opus", encoding=Encoding(kind="opus", rate=44100)),
+        BundleRecipe(id="r4", name="page", encoding=Encoding(kind="aiff")),
     )  # fmt: skip
     level = 16.0 if "misses" in when else 1.0
     scene = replace(project.scenes[0], length=length)
     save(replace(project, level=level, recipes=recipes, scenes=(scene,)), film)
     to = folder / "gone" if "folder is not" in when else folder
-    name = {"misses": "loud", "not there": "gone", "rate": "opus"}
+    name = {"misses": "loud", "not there": "gone", "rate": "opus", "browsers": "page"}
     recipe = next((name[part] for part in name if part in when and to == folder), "whole")
     if "would write over" in when:
         (folder / "whole.wav").write_text("something else")
