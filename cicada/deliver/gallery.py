@@ -39,12 +39,12 @@ class Gallery:
             return None
         return self._pictures.draw(image.scene, image.frame, self.height)
 
-    def files(self) -> Iterator[tuple[Image, bytes]]:
-        """Each picture with the bytes of its WebP file."""
+    def files(self, every: int = 1) -> Iterator[tuple[Image, bytes]]:
+        """Each picture with the bytes of its WebP file, or one of ``every`` so many."""
         from PIL import Image as Pillow
 
         black = np.zeros((self.height, self.width, 4), np.uint8)
-        for image in self._images:
+        for image in self._images[::every]:
             drawn = self._draw(image)
             pixels = black if drawn is None else fitted(drawn, self.height, self.width)
             file = BytesIO()

@@ -1,17 +1,23 @@
 """What a player must fetch, whether each sound is there when it is needed, and what would save."""
 
+from typing import NamedTuple
+
 import msgspec
 from msgspec.structs import replace
 
 from cicada.core.model import Project
 from cicada.core.passage import Passage
-from cicada.core.recipes import Encoding, TrimmedRecipe
+from cicada.core.recipes import BundleRecipe, Encoding, TrimmedRecipe
 from cicada.deliver.encoding import nearest_rate
 from cicada.deliver.foresight import size_of
 from cicada.deliver.player_data import Moment, moment
 from cicada.deliver.ready import Prepared, prepared
-from cicada.deliver.signal import Signal
+from cicada.deliver.signal import Blocks, Signal
+from cicada.deliver.stretch import Stretch
 from cicada.media.sources import SoundSources
+
+ForPlayers = TrimmedRecipe | BundleRecipe
+"""What is fetched sound by sound."""
 
 # Lines that people have, in bits a second.
 LINES = (750_000, 1_500_000, 5_000_000, 20_000_000, 100_000_000)
@@ -37,7 +43,7 @@ class Saving(msgspec.Struct, frozen=True):
 
     what: str
     saves: int
-    recipe: TrimmedRecipe
+    recipe: ForPlayers
 
 
 class Weight(msgspec.Struct, frozen=True):
@@ -56,58 +62,69 @@ class Weight(msgspec.Struct, frozen=True):
     savings: tuple[Saving, ...]
 
 
+class _Sized(NamedTuple):
+    """A file, its bytes, and the run sample at which it is needed."""
+
+    name: str
+    size: int
+    first: int
+
+
 def weigh(
-    project: Project, recipe: TrimmedRecipe, sources: SoundSources, line: int, picture: int
+    project: Project, recipe: ForPlayers, sources: SoundSources, line: int, picture: int
 ) -> Weight:
     """Weigh what a player fetches over a line of so many bits a second, beside the picture."""
     ready = prepared(project, recipe)
-    sizes = _sizes(project, ready, sources)
+    sized = sorted(_sizes(project, ready, sources), key=lambda file: file.first)
     files, fetched = list[Fetched](), 0
-    planned = ready.found.plan
-    order = sorted(range(len(sizes)), key=lambda n: (ready.trimmed[n].first, n))
-    for number in order:
-        piece = ready.trimmed[number]
-        fetched += sizes[number]
+    for name, size, first in sized:
+        fetched += size
         there = 8 * fetched / line
-        needed = max(0, piece.first) / project.rate
         files.append(Fetched(
-            ready.names[number], sizes[number], moment(planned, max(0, piece.first)),
-            round(there, 3), round(max(0.0, there - needed), 3),
+            name, size, moment(ready.found.plan, first), round(there, 3),
+            round(max(0.0, there - first / project.rate), 3),
         ))  # fmt: skip
     wait = max((file.late for file in files), default=0.0)
     before = [file for file in files if file.there <= wait + 1e-9]
     return Weight(
-        tuple(files), sum(sizes), picture, len(before), sum(file.size for file in before), wait,
-        tuple(_savings(project, recipe, sources, sum(sizes))),
+        tuple(files), fetched, picture, len(before), sum(file.size for file in before), wait,
+        tuple(_savings(project, recipe, sources, fetched)),
     )  # fmt: skip
 
 
-def _sizes(project: Project, ready: Prepared, sources: SoundSources) -> list[int]:
+def _sizes(project: Project, ready: Prepared, sources: SoundSources) -> list[_Sized]:
     recipe = ready.recipe
-    assert isinstance(recipe, TrimmedRecipe)
-    rate = recipe.encoding.rate or project.rate
+    assert isinstance(recipe, ForPlayers)
+    encoding = recipe.encoding
+    rate = encoding.rate or project.rate
+
+    def sized(blocks: Blocks, name: str, first: int, *, mono: bool) -> _Sized:
+        signal = Signal(blocks, rate, mono=mono or encoding.mono)
+        return _Sized(name, size_of(signal, encoding), max(0, first))
+
+    if isinstance(recipe, BundleRecipe):
+        stretches = [Stretch(x.need, x.length, project.rate, sources) for x in ready.pieces]
+        return [
+            sized(stretch, piece.name, piece.needed, mono=stretch.mono)
+            for piece, stretch in zip(ready.pieces, stretches, strict=True)
+        ]
     return [
-        size_of(
-            Signal(Passage(piece.asked, sources), rate, mono=piece.mono or recipe.encoding.mono),
-            recipe.encoding,
-        )
-        for piece in ready.trimmed
+        sized(Passage(piece.asked, sources), name, piece.first, mono=piece.mono)
+        for piece, name in zip(ready.trimmed, ready.names, strict=False)
     ]
 
 
-def _savings(
-    project: Project, recipe: TrimmedRecipe, sources: SoundSources, now: int
-) -> list[Saving]:
+def _savings(project: Project, recipe: ForPlayers, sources: SoundSources, now: int) -> list[Saving]:
     """What would be less, the most first."""
     found = list[Saving]()
     for what, other in _others(project, recipe):
-        saves = now - sum(_sizes(project, prepared(project, other), sources))
+        saves = now - sum(file.size for file in _sizes(project, prepared(project, other), sources))
         if saves > 0:
             found.append(Saving(what, saves, other))
     return sorted(found, key=lambda saving: -saving.saves)
 
 
-def _others(project: Project, recipe: TrimmedRecipe) -> list[tuple[str, TrimmedRecipe]]:
+def _others(project: Project, recipe: ForPlayers) -> list[tuple[str, ForPlayers]]:
     encoding = recipe.encoding
     others = list[tuple[str, Encoding]]()
     if not encoding.mono:
@@ -120,6 +137,10 @@ def _others(project: Project, recipe: TrimmedRecipe) -> list[tuple[str, TrimmedR
         others.append(("Opus", replace(encoding, kind="opus", rate=rate)))
     elif encoding.quality > 0.3:
         others.append(("a quality of 30 %", replace(encoding, quality=0.3)))
-    found = [(what, replace(recipe, encoding=each)) for what, each in others]
+    found: list[tuple[str, ForPlayers]] = [
+        (what, replace(recipe, encoding=each)) for what, each in others
+    ]
+    if isinstance(recipe, BundleRecipe):
+        return found
     turned = "each shape by itself" if recipe.share else "each sound once, shaped by the player"
     return [*found, (turned, replace(recipe, share=not recipe.share))]

@@ -396,6 +396,7 @@ return { told, frames, ended: player.over };
 """
 
 
+@pytest.mark.alone
 def test_it_plays_waits_and_goes_on_in_real_time(browser, answering):
     found = browser.ask(PLAYED % ("null", """
         await wait(1200); player.press(); await wait(2600);
@@ -407,6 +408,7 @@ def test_it_plays_waits_and_goes_on_in_real_time(browser, answering):
     assert len(frames) >= 40
 
 
+@pytest.mark.alone
 def test_it_stands_still_while_its_tab_is_hidden(browser, answering):
     found = browser.ask(PLAYED % ("null", """
         const hide = (hidden) => {
@@ -423,6 +425,7 @@ def test_it_stands_still_while_its_tab_is_hidden(browser, answering):
     assert 1 <= found["frames"][1] <= 11
 
 
+@pytest.mark.alone
 def test_how_long_drawing_takes_is_the_draw_time_of_the_film(browser, answering):
     slow = "() => new Promise((go) => setTimeout(go, 120))"
     found = browser.ask(PLAYED % (slow, "await wait(1300);"))
@@ -430,6 +433,42 @@ def test_how_long_drawing_takes_is_the_draw_time_of_the_film(browser, answering)
     assert found["told"] == ["begin"]
     assert found["frames"] == list(range(len(found["frames"])))
     assert 7 <= len(found["frames"]) <= 12
+
+
+@pytest.mark.alone
+def test_the_page_begins_with_a_press_and_hands_on_what_is_pressed(browser, answering):
+    found = browser.ask("""
+        const wait = (milliseconds) => new Promise((go) => setTimeout(go, milliseconds));
+        const page = document.body.appendChild(document.createElement("iframe"));
+        page.src = "answering/film/index.html";
+        await new Promise((there) => { page.onload = there; });
+        const at = (id) => page.contentDocument.getElementById(id);
+        for (let i = 0; i < 100 && at("begin").disabled; i += 1) await wait(50);
+        const told = [[at("name").textContent, at("begin").textContent, at("frame").textContent]];
+        const shows = () => [at("begin").hidden, at("frame").textContent, at("said").textContent];
+        const key = (name) => page.contentDocument.body.dispatchEvent(
+          new KeyboardEvent("keydown", { key: name, bubbles: true }));
+        at("begin").click();
+        await wait(1200);
+        told.push(shows());
+        at("pads").children[0].click();
+        at("pause").click();
+        await wait(100);
+        told.push([at("pause").textContent, at("said").textContent]);
+        at("pause").click();
+        key("k");
+        key(" ");
+        await wait(2700);
+        told.push([...shows(), at("begin").textContent]);
+        page.remove();
+        return told;
+    """)  # fmt: skip
+    assert found == [
+        ["film", "Begin", ""],
+        [True, "13", "waits for a press: click, space or Enter"],
+        ["Go on", "stands still"],
+        [False, "48", "is over", "Begin again"],
+    ]
 
 
 def test_a_film_without_end_is_planned_on_without_growing(browser, answering):

@@ -4,7 +4,7 @@ import pytest
 from msgspec.structs import replace
 
 from cicada.core.recipe_edits import PutRecipe
-from cicada.core.recipes import Encoding, TrimmedRecipe
+from cicada.core.recipes import BundleRecipe, Encoding, TrimmedRecipe
 from cicada.deliver.delivery import deliver
 from cicada.deliver.earlier import Earlier
 from cicada.deliver.ready import prepared
@@ -25,7 +25,10 @@ WAV = TrimmedRecipe(id="r", name="Pieces", encoding=Encoding(bits=16))
 OPUS = TrimmedRecipe(id="r", name="Pieces", encoding=Encoding(kind="opus"))
 
 
-@pytest.mark.parametrize("recipe", [WAV, OPUS, replace(WAV, share=True)])
+BUNDLE = BundleRecipe(id="r", name="Page", encoding=Encoding(kind="opus"), picture=False)
+
+
+@pytest.mark.parametrize("recipe", [WAV, OPUS, replace(WAV, share=True), BUNDLE])
 def test_it_weighs_what_is_delivered(film, tmp_path, recipe):
     project, sources, file = film
     weight = weigh(project, recipe, sources, LINES[1], 0)
@@ -34,7 +37,8 @@ def test_it_weighs_what_is_delivered(film, tmp_path, recipe):
         earlier=Earlier(tmp_path / "earlier.json"),
     )  # fmt: skip
     sizes = {each.name: each.size for each in done.files if each.frames}
-    assert {each.name for each in weight.files} == set(sizes)
+    names = {name.removeprefix("Page/") for name in sizes} if recipe is BUNDLE else set(sizes)
+    assert {each.name for each in weight.files} == names
     assert weight.total == pytest.approx(sum(sizes.values()), rel=0.02)
 
 

@@ -37,6 +37,7 @@ from cicada.core.recipes import (
 from cicada.deliver.encoding import encoding_problem, nearest_rate
 from cicada.deliver.foresight import Foreseen
 from cicada.deliver.video import nearest_video_rate
+from cicada.deliver.weight import ForPlayers
 from cicada.disk.paths import is_folder
 from cicada.jobs.delivering import foresee
 from cicada.window.delivery.deliveries import Deliveries
@@ -422,8 +423,8 @@ class DeliveryDialog(QDialog):
             widget.setVisible(busy)
         self.back.setVisible(shows_outcome and not busy)
         self.deliver.setVisible(not busy)
-        trimmed = isinstance(self.recipe, TrimmedRecipe)
-        self.weigh.setVisible(trimmed and not shows_outcome and not busy)
+        fetched = isinstance(self.recipe, ForPlayers)
+        self.weigh.setVisible(fetched and not shows_outcome and not busy)
         self.deliver.setEnabled(bool(ticked))
         self.deliver.setText(f"Deliver {len(ticked)}" if len(ticked) > 1 else "Deliver")
         for widget in (self.where, self.add, self.remove):

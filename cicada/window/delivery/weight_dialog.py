@@ -17,8 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from cicada.core.recipe_edits import PutRecipe
-from cicada.core.recipes import TrimmedRecipe
-from cicada.deliver.weight import LINES, Saving, Weight
+from cicada.deliver.weight import LINES, ForPlayers, Saving, Weight
 from cicada.disk.why import size_text
 from cicada.jobs.weighing import weigh_recipe
 from cicada.window.drawing import theme
@@ -76,11 +75,11 @@ class WeightDialog(QDialog):
         self.refresh()
 
     @property
-    def recipe(self) -> TrimmedRecipe | None:
+    def recipe(self) -> ForPlayers | None:
         """The recipe as it is now; None if it is gone."""
         recipes = self._document.project.recipes
         found = next((each for each in recipes if each.id == self._id), None)
-        return found if isinstance(found, TrimmedRecipe) else None
+        return found if isinstance(found, ForPlayers) else None
 
     def refresh(self, *_: object) -> None:
         """Weigh it as it is now."""
