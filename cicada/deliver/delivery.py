@@ -1,5 +1,6 @@
 """Delivering a recipe: all its files, or none of them."""
 
+import resource
 from collections.abc import Collection, Iterable, Iterator
 from contextlib import ExitStack, contextmanager, suppress
 from pathlib import Path
@@ -20,6 +21,9 @@ from cicada.disk.why import why
 from cicada.disk.writing import whole_file
 from cicada.errors import BadSound, CannotWrite
 from cicada.media.sources import SoundSources
+
+# Files that are open besides those that are written.
+OTHERS = 128
 
 
 class Delivery(msgspec.Struct, frozen=True):
@@ -54,6 +58,12 @@ def deliver(
     ``BadProject``, ``BadSound``, ``CannotWrite`` or ``Cancelled``.
     """
     recipe, found = ready.recipe, ready.found
+    most = resource.getrlimit(resource.RLIMIT_NOFILE)[0] - OTHERS
+    if len(ready.names) > most:
+        raise CannotWrite(
+            f"it makes {len(ready.names):,} files, and {most:,} can be written together here",
+            remedy="leave the picture out, or deliver one scene",
+        )
     paths = {name: folder / name for name in ready.names}
     _may_be_written(project, project_file, paths, folder)
     blocked = earlier.in_the_way(

@@ -21,6 +21,7 @@ from cicada.core.model import (
     Sound,
     empty_project,
 )
+from cicada.core.picture_parts import Images
 from cicada.core.recipes import BundleRecipe, Encoding, Scope
 from cicada.core.tone import InMemory
 from cicada.deliver.bundle import player_script
@@ -200,3 +201,12 @@ def test_what_the_player_reads_is_as_its_schema_says(tmp_path, whole_demo):
     project = replace(project, rate=8000)
     told, _ = made(project, replace(BUNDLE, picture=True), tmp_path, pictures=Painted())
     jsonschema.validate(told, json.loads((DOCS / "bundle.schema.json").read_text("utf-8")))
+
+
+def test_more_files_than_can_be_open_are_refused_before_anything_is_written(tmp_path):
+    still = Images(folder="gone")
+    scene = replace(film().scenes[0], length=200_000, picture=(still,))
+    project = replace(film(), fps=(240, 1), scenes=(scene,))
+    with pytest.raises(CannotWrite, match="200,003 files"):
+        made(project, replace(BUNDLE, picture=True), tmp_path, pictures=Painted())
+    assert not list(tmp_path.iterdir())

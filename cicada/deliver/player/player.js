@@ -36,7 +36,7 @@ class Player extends EventTarget {
 		this.draws = this.draw ? new DrawTimes() : null;
 		this.live = new LiveRun(this.film, this.data.run, { draws: this.draws });
 		Object.assign(this, {
-			blocks: [], mixed: 0, fixed: 0, part: null, waiting: false, over: false,
+			blocks: [], mixed: 0, fixed: 0, part: null, stale: true, waiting: false, over: false,
 			drawn: { shown: null, since: null, took: [] },
 		});
 		if (context) {
@@ -194,7 +194,7 @@ class Player extends EventTarget {
 		for (const { start, node } of this.blocks) if (start >= at) node.disconnect();
 		this.blocks = this.blocks.filter(({ start }) => start < at);
 		this.mixed = Math.min(this.mixed, at);
-		this.part = null;
+		this.stale = true;
 	}
 
 	/** Mix what is missing of the next second; a part of it, if that takes long. */
@@ -217,12 +217,14 @@ class Player extends EventTarget {
 	}
 
 	isMixed() {
-		return this.part !== null && this.part.whole && this.mixed >= this.part.until;
+		return !this.stale && this.part.whole && this.mixed >= this.part.until;
 	}
 
 	plan(now) {
 		const { rate } = this.film;
-		if (this.part && (this.part.whole || this.mixed + BLOCK + rate / JUMP < this.part.until)) return;
+		const { part } = this;
+		if (!this.stale && (part.whole || this.mixed + BLOCK + rate / JUMP < part.until)) return;
+		this.stale = false;
 		this.part = this.live.ahead(now, this.mixed + Math.ceil(PLANNED * rate));
 		this.mixer = new Mixer(this.part.plan, this.film, this.sounds, this.missing);
 	}
