@@ -4,10 +4,12 @@ import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from cicada.core.editing import Cell
 from cicada.core.model import Sound
+from cicada.core.naming import all_ids, next_id
 from cicada.core.shelf_edits import AddSounds, AddTake
 from cicada.disk.paths import is_there
 from cicada.disk.writing import sweep
@@ -240,9 +242,21 @@ class Importing(QObject):
         """What is on the shelf, or about to be put there."""
         project = self.document.project
         if self._shelf_of is not project:
+            self._renumber()
             ready = AddSounds(sounds=tuple(sound for sound, _ in self._ready))
             self._shelf, self._shelf_of = Shelf(ready.apply(project)), project
         return self._shelf
+
+    def _renumber(self) -> None:
+        """Give those that are ready other ids than what has come onto the shelf meanwhile."""
+        taken = all_ids(self.document.project)
+        for number, (sound, file) in enumerate(self._ready):
+            if sound.id in taken:
+                other = next_id("s", taken | {each.id for each, _ in self._ready})
+                for entry in self.entries:
+                    if entry.sound == sound.id and entry.taken and entry.taken.hash == sound.hash:
+                        entry.sound = other
+                self._ready[number] = replace(sound, id=other), file
 
     def _shelve(self, entry: Entry, file: str | None) -> None:
         self._at_it -= 1
@@ -289,6 +303,8 @@ class Importing(QObject):
 
     def _put_on_shelf(self) -> None:
         began = time.monotonic()
+        if self._shelf_of is not self.document.project:
+            self._renumber()
         ready, self._ready = self._ready, []
         if not ready or not self._still_here():
             return

@@ -7,6 +7,9 @@ import soundfile
 from PySide6.QtCore import QEvent, QMimeData, Qt, QUrl
 from PySide6.QtWidgets import QApplication
 
+from cicada.core.made import SyncBeep
+from cicada.core.model import Sound
+from cicada.core.shelf_edits import AddSounds
 from cicada.jobs.files import find_sounds
 from cicada.window.shelf.import_dialog import ImportDialog
 from cicada.window.shelf.importing import TOGETHER
@@ -91,6 +94,28 @@ def test_stopping_keeps_what_is_in_and_leaves_no_half_file(harbour, imported, tm
     stored = {path.name for path in (harbour.document.path.parent / "harbour.sounds").iterdir()}
     used = {Path(s.file).name for s in harbour.document.project.sounds}
     assert used <= stored
+
+
+def test_what_is_made_amid_an_import_keeps_its_id_and_what_comes_in_gets_others(
+    harbour, imported, tmp_path, qtbot
+):
+    (tmp_path / "many").mkdir()
+    for number in range(12):
+        write_sound(tmp_path / "many" / f"a {number}.wav", ring(seed=number))
+    drop(harbour.shelf, tmp_path / "many")
+    qtbot.waitUntil(lambda: harbour.imports.importing is not None, timeout=20_000)
+    importing = harbour.imports.importing
+    qtbot.waitUntil(lambda: bool(importing._ready), timeout=20_000)
+    taken = importing._ready[0][0].id
+    beep = Sound(id=taken, name="Beep", frames=4800, rate=48_000, channels=1, making=SyncBeep())
+    harbour.document.do(AddSounds(sounds=(beep,)))
+    imported(harbour)
+    shelf = harbour.document.project.sounds
+    assert harbour.document.project.sound(taken).name == "Beep"
+    assert len({sound.id for sound in shelf}) == len(shelf) == 11 + 1 + 12
+    assert {entry.sound for entry in importing.of("in")} == {
+        sound.id for sound in shelf if sound.name.startswith("A ")
+    }
 
 
 def test_a_film_dropped_on_the_picture_gives_its_sound(harbour, imported, qtbot, tmp_path):
