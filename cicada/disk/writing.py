@@ -88,7 +88,9 @@ def whole_file(target: Path, *, lasting: bool = False) -> Iterator[NewFile]:
     keeps its mode, a link leads on to what is written; what is no file is not replaced
     (``CannotWrite``). ``lasting``: it and its name are on the disk when the block is over.
     """
-    target = real_target(target)
+    # Where nothing is there is no link to follow either, which is most often.
+    if _stands(target):
+        target = real_target(target)
     with new_file(target.parent) as made:
         yield made
         if lasting:
@@ -100,6 +102,17 @@ def whole_file(target: Path, *, lasting: bool = False) -> Iterator[NewFile]:
         made.become(target, mode)
     if lasting:
         sync_folder(target.parent)
+
+
+def _stands(path: Path) -> bool:
+    """Whether there may be anything at a path."""
+    try:
+        os.lstat(path)
+    except FileNotFoundError:
+        return False
+    except (OSError, ValueError):
+        return True
+    return True
 
 
 def write_all(file: IO[bytes], data: bytes) -> None:

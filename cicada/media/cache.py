@@ -156,7 +156,8 @@ class SoundCache:
             filling.finish()
             if filling.key:
                 target = self.path(filling.key)
-                target.parent.mkdir(exist_ok=True)
+                if not is_folder(target.parent):
+                    target.parent.mkdir(exist_ok=True)
                 made.become(target, 0o644)
 
     def read_note(self, name: str, kind: type[T]) -> T | None:
@@ -181,7 +182,8 @@ class SoundCache:
     @contextmanager
     def _written(self, path: Path, size: int) -> Iterator[IO[bytes]]:
         with self._safely(size):
-            path.parent.mkdir(exist_ok=True)
+            if not is_folder(path.parent):
+                path.parent.mkdir(exist_ok=True)
             with whole_file(path) as made:
                 yield made.file
 
@@ -189,7 +191,8 @@ class SoundCache:
     def _safely(self, size: int) -> Iterator[None]:
         """Have room for ``size`` bytes, and say in a sentence what goes wrong."""
         try:
-            self.folder.mkdir(parents=True, exist_ok=True)
+            if not is_folder(self.folder):
+                self.folder.mkdir(parents=True, exist_ok=True)
             problem = self.too_large(size) if size > SMALL else ""
             if problem:
                 raise CannotWrite(

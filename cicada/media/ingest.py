@@ -19,7 +19,7 @@ from cicada.errors import BadSound, Cancelled
 from cicada.media.blocks import SoundInfo, SoundReader
 from cicada.media.cache import Filling, SoundCache
 from cicada.media.decode import opened, stereo
-from cicada.media.peaks import PeakGatherer
+from cicada.media.peaks import BRIEF, PeakGatherer
 from cicada.media.resample import RateChange
 
 Progress = Callable[[float], bool]
@@ -157,7 +157,7 @@ class _Intake:
         self._content = ""
         self._already: Ingested | None = None
         self._digest = hashlib.blake2b(np.int64(file.info.rate).tobytes(), digest_size=20)
-        self._peaks = PeakGatherer()
+        self._peaks, self._unseen = PeakGatherer(), list[Block]()
 
     def is_known_by(self, content: str) -> None:
         """There is no file to be hashed: this is what it is known by."""
@@ -180,9 +180,17 @@ class _Intake:
                 self._beside.wait()
                 length = resampled_length(frames, info.rate, self._rate)
                 target.fit(length)
-                self._cache.put(self._cache.peaks_key(self._key), self._peaks.peaks(length))
                 target.key = self._key
-        return self._already or self._noted()
+                if length > BRIEF:
+                    self._gather()
+                    self._cache.put(self._cache.peaks_key(self._key), self._peaks.peaks(length))
+        return self._already or self._taken(note=target.length > BRIEF)
+
+    def _gather(self) -> None:
+        """Find the peaks of what was not looked at yet."""
+        for block in self._unseen:
+            self._peaks.append(block)
+        self._unseen.clear()
 
     def _hash(self, path: Path) -> None:
         self._content = self._content or content_hash(path, self._heard)
@@ -194,7 +202,9 @@ class _Intake:
 
         def write(block: Block) -> None:
             target.append(block)
-            self._peaks.append(block)
+            self._unseen.append(block)
+            if target.length > BRIEF:
+                self._gather()
 
         looked = False
         for block in self._file.blocks():
@@ -234,8 +244,9 @@ class _Intake:
                 return None
         return self._cache.read_note(self._note, Ingested)
 
-    def _noted(self) -> Ingested:
+    def _taken(self, *, note: bool) -> Ingested:
         pcm = f"blake2b:{self._digest.hexdigest()}"
         taken = Ingested(self._file.info, self._content, pcm)
-        self._cache.write_note(self._note, taken)
+        if note:
+            self._cache.write_note(self._note, taken)
         return taken

@@ -8,7 +8,7 @@ from msgspec import Struct
 from cicada.core.arrays import Samples
 from cicada.core.loudness import MOMENTARY, STEPS_A_SECOND, Loudness
 from cicada.media.cache import SoundCache
-from cicada.media.peaks import FINEST, level_lengths
+from cicada.media.peaks import BRIEF, FINEST, level_lengths, peaks_of
 
 # Below this, -60 dB of full scale, a head or tail counts as silent.
 SILENCE = 0.001
@@ -48,10 +48,17 @@ def measured(cache: SoundCache, key: str, rate: int) -> Measures | None:
     known = known_measures(cache, key)
     if known is not None:
         return known
-    samples, peaks = cache.open(key), cache.open(cache.peaks_key(key))
-    if samples is None or peaks is None or not (samples.right() and peaks.right()):
+    samples = cache.open(key)
+    if samples is None or not samples.right():
         return None
-    measures = measure(samples.samples, peaks.samples, rate)
+    if samples.shape[1] <= BRIEF:
+        highs = peaks_of(samples.samples)
+    else:
+        peaks = cache.open(cache.peaks_key(key))
+        if peaks is None or not peaks.right():
+            return None
+        highs = peaks.samples
+    measures = measure(samples.samples, highs, rate)
     cache.write_note(f"{key}-measured", measures)
     return measures
 

@@ -10,6 +10,8 @@ from cicada.core.arrays import Samples
 FINEST = 64
 COARSER = 8
 LEVELS = 4
+# Of a sound of so many samples or fewer no peaks are kept: they are found as fast as read.
+BRIEF = 50_000
 # Stretches worked on at a time, so that the turned-round copy stays in the processor's cache.
 AT_ONCE = 512
 
@@ -94,6 +96,13 @@ class PeakGatherer:
                     finer[1, whole * COARSER :].max(),
                 )
         return peaks
+
+
+def peaks_of(samples: Samples) -> Samples:
+    """The peaks of a whole sound, shape (channels, n), as ``PeakGatherer`` finds them."""
+    gatherer = PeakGatherer()
+    gatherer.append(np.ascontiguousarray(samples.T))
+    return gatherer.peaks(samples.shape[1])
 
 
 def _extremes(stretch: Samples) -> tuple[Samples, Samples]:

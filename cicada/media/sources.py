@@ -16,7 +16,7 @@ from cicada.errors import BadSound, CannotWrite
 from cicada.media.cache import SoundCache
 from cicada.media.ingest import Progress, content_hash, going_on, ingest, take_made
 from cicada.media.made import Made
-from cicada.media.peaks import Peaks, level_lengths
+from cicada.media.peaks import BRIEF, Peaks, level_lengths, peaks_of
 from cicada.media.playlists import make_playlist, playlist_key
 from cicada.media.resample import AT_ONCE, RateChange
 from cicada.media.stored import Stored
@@ -26,7 +26,15 @@ OTHERWISE, FITTED = 10.0, 1 << 30
 
 
 def open_peaks(cache: SoundCache, sound_key: str, length: int) -> Peaks | None:
-    """The peaks of a sound of ``length`` samples, read; None if they are not in the cache."""
+    """The peaks of a sound of ``length`` samples, read; None if they are not in the cache.
+
+    Those of a brief sound are found anew in its samples.
+    """
+    if 0 < length <= BRIEF:
+        brief = cache.reading(sound_key)
+        samples = brief.read() if brief is not None and brief.shape[1] == length else None
+        if samples is not None:
+            return Peaks(peaks_of(samples), length)
     stored = cache.reading(cache.peaks_key(sound_key))
     fits = stored is not None and stored.shape == (2, sum(level_lengths(length)))
     found = stored.read() if stored is not None and fits and length else None
@@ -157,9 +165,12 @@ class SoundSources:
         return key is not None and self._cache.has(key)
 
     def drawable(self, sound_id: str) -> bool:
-        """Whether the peaks of a sound or playlist are in the cache."""
+        """Whether the peaks of a sound or playlist are in the cache, or found without them."""
         key = self._key(sound_id)
-        return key is not None and self._cache.has(self._cache.peaks_key(key))
+        if key is None:
+            return False
+        brief = self._lengths[sound_id] <= BRIEF and self._cache.has(key)
+        return brief or self._cache.has(self._cache.peaks_key(key))
 
     def make_drawable(self, sound_id: str) -> None:
         """Have the sound's peaks in the cache, if its file can be had."""

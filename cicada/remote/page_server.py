@@ -9,7 +9,7 @@ from urllib.parse import unquote, urlsplit
 
 from typing_extensions import override
 
-from cicada.disk.paths import inside
+from cicada.disk.paths import inside, is_file
 
 HOST, PAGE = "127.0.0.1", "index.html"
 
@@ -51,7 +51,7 @@ class _Handler(SimpleHTTPRequestHandler):
         path = Path(self.translate_path(self.path))
         if named not in (HOST, "localhost") or hidden or not inside(Path(self.directory), path):
             return False
-        return path.is_file() or (path / PAGE).is_file()
+        return is_file(path) or is_file(path / PAGE)
 
     @override
     def end_headers(self) -> None:

@@ -11,6 +11,8 @@ from PySide6.QtCore import QSettings
 from cicada.errors import BadSound, Cancelled
 from cicada.media.cache import LIMIT, SoundCache
 from cicada.media.ingest import ingest, seen_hash
+from cicada.media.measures import measured
+from cicada.media.sources import open_peaks
 from cicada.window.app import hand_over_limit
 from tests.sound_files import ring, write_sound
 
@@ -23,10 +25,10 @@ def cache(tmp_path):
 
 
 def filled(cache, tmp_path, number):
-    """Sounds of a second each, the first used longest ago."""
+    """Sounds of two seconds each, the first used longest ago."""
     keys = []
     for seed in range(number):
-        path = write_sound(tmp_path / f"{seed}.wav", ring(RATE, 1.0, seed=seed))
+        path = write_sound(tmp_path / f"{seed}.wav", ring(RATE, 2.0, seed=seed))
         key = cache.sound_key(ingest(path, RATE, cache).hash, RATE)
         for part in (cache.path(key), cache.path(cache.peaks_key(key))):
             os.utime(part, (1000 + seed, 1000 + seed))
@@ -41,7 +43,7 @@ def size(cache):
 def test_what_was_used_longest_ago_goes_first(cache, tmp_path):
     keys = filled(cache, tmp_path, 5)
     cache.open(keys[0])
-    limit = 3 * 4 * RATE
+    limit = 6 * 4 * RATE
     cache.keep_to(limit)
     assert size(cache) <= limit
     assert [cache.has(key) for key in keys] == [True, False, False, False, True]
@@ -76,6 +78,24 @@ def test_stopping_leaves_no_half_file(cache, tmp_path):
     with pytest.raises(Cancelled):
         ingest(path, RATE, cache, lambda share: share < 0.5)
     assert not [path for path in cache.folder.rglob("*") if path.is_file()]
+
+
+@pytest.mark.parametrize(("seconds", "files"), [(0.5, 1), (2.0, 3)])
+def test_a_brief_sound_is_one_file_and_is_drawn_and_measured_all_the_same(
+    cache, tmp_path, seconds, files
+):
+    sound = ring(RATE, seconds)
+    key = cache.sound_key(ingest(write_sound(tmp_path / "a.wav", sound), RATE, cache).hash, RATE)
+    assert len([path for path in cache.folder.rglob("*") if path.is_file()]) == files
+    samples = cache.reading(key).read()
+    length = samples.shape[1]
+    peaks = open_peaks(cache, key, length)
+    edges = np.linspace(0, length, 8)
+    for number, (low, high) in enumerate(peaks.columns(edges).T):
+        part = samples[:, int(edges[number]) : int(edges[number + 1])]
+        assert low <= part.min()
+        assert high >= part.max()
+    assert measured(cache, key, RATE).peak == pytest.approx(np.abs(samples).max(), rel=1e-3)
 
 
 def test_a_killed_worker_leaves_nothing(cache):
