@@ -1,7 +1,8 @@
-"""Priority for the player's threads, asked of RealtimeKit; where there is none they go without.
+"""Priority for the player's threads: asked of RealtimeKit, else taken where the person may.
 
-By the service's rule a realtime thread that computes for 200 ms without a rest ends with its
-process. Half-way there the one that mixes steps back to normal priority instead.
+Who may do neither goes without. By the service's rule a realtime thread that computes for 200 ms
+without a rest ends with its process. Half-way there the one that mixes steps back to normal
+priority instead.
 """
 
 import os
@@ -9,6 +10,7 @@ import resource
 import signal
 import threading
 from collections.abc import Sequence
+from contextlib import suppress
 from typing import Any
 
 NAME = "org.freedesktop.RealtimeKit1"
@@ -56,4 +58,17 @@ def _ask(mixing: int, beside: Sequence[int]) -> None:
                 ask(new_method_call(service, "MakeThreadHighPriority", "ti", (thread, NICE)))
             ask(new_method_call(service, "MakeThreadRealtime", "tu", (mixing, REALTIME)))
     except Exception:  # noqa: BLE001 - whatever a bus answers or does not, sound goes on
-        return
+        _take(mixing, beside)
+
+
+def _take(mixing: int, beside: Sequence[int]) -> None:
+    """Take it, as those may whom the system's limits let: a group for sound, most often."""
+    with suppress(OSError, ValueError):
+        _, most = resource.getrlimit(resource.RLIMIT_RTTIME)
+        tired = TIRED if most == resource.RLIM_INFINITY else min(most, TIRED)
+        resource.setrlimit(resource.RLIMIT_RTTIME, (tired // 2, tired))
+        realtime = os.SCHED_RR | os.SCHED_RESET_ON_FORK
+        os.sched_setscheduler(mixing, realtime, os.sched_param(REALTIME))
+    for thread in beside:
+        with suppress(OSError):
+            os.setpriority(os.PRIO_PROCESS, thread, NICE)

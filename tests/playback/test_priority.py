@@ -83,6 +83,18 @@ def test_a_stall_steps_back_to_normal_priority_before_the_kernel_ends_it(kit):
     assert done.stdout.split() == [had, "0"]
 
 
+@pytest.mark.parametrize("address", ["unix:path=/nowhere/bus", "nonsense"])
+def test_without_a_service_priority_is_taken_by_who_may_and_given_back(monkeypatch, address):
+    monkeypatch.setenv("DBUS_SYSTEM_BUS_ADDRESS", address)
+    done = subprocess.run(
+        [sys.executable, "-c", STALLED],
+        cwd=HERE, capture_output=True, text=True, timeout=30, check=False,
+    )  # fmt: skip
+    assert done.returncode == 0, signal.Signals(-done.returncode)
+    had = str(int(os.SCHED_RR if may_be_realtime() else os.SCHED_OTHER))
+    assert done.stdout.split() == [had, "0"]
+
+
 @pytest.mark.parametrize("address", ["unix:path=/nowhere/bus", "nonsense", ""])
 def test_without_a_service_the_player_plays_as_it_does(monkeypatch, address):
     monkeypatch.setenv("DBUS_SYSTEM_BUS_ADDRESS", address)
