@@ -6,6 +6,7 @@ from typing import Any, NamedTuple
 from urllib.parse import quote
 
 import msgspec
+from msgspec.structs import replace
 
 from cicada.core.answers import Fire
 from cicada.core.model import Clip, Project, Scene, clip_of
@@ -91,7 +92,8 @@ def bundle_json(
     found: Asked, name: str, sounds: list[Fetched], picture: PictureFiles | None
 ) -> bytes:
     """What the player reads, as JSON."""
-    film = found.project
+    # Runs that were kept are nobody's business there.
+    film = replace(found.project, runs=())
     made = Bundle(
         FORMAT, VERSION, name, exact(film), exact(found.run), placed_in(film), sounds, picture
     )

@@ -216,7 +216,7 @@ class SceneLines {
 /** What a value is along a run; `jumps` are [run sample, before, after]. */
 class ValueTrack {
 	constructor(motion, film, value) {
-		const made = film.values_.get(value);
+		const made = film.valuesById.get(value);
 		[this.low, this.high] = [Number(made.from), Number(made.to)];
 		const lines = film.scenes.map((scene) => [scene.id, scene.value_lines[value] || []]);
 		const begins = Number(made.start === null ? made.from : made.start);

@@ -35,14 +35,14 @@ class Film {
 		Object.assign(this, data.film);
 		this.run = data.run;
 		this.base = new Timebase(this.fps, this.rate);
-		this.pools_ = new Map(this.pools.map((pool) => [pool.id, pool]));
-		this.values_ = new Map(this.values.map((value) => [value.id, value]));
+		this.poolsById = new Map(this.pools.map((pool) => [pool.id, pool]));
+		this.valuesById = new Map(this.values.map((value) => [value.id, value]));
 		this.timings = new Map();
 		for (const { layer, frame, fire, timings } of data.placed) {
 			this.timings.set(layer + "/" + frame + "/" + (fire ?? ""), timings);
 		}
 		this.tables = this.scenes.map((scene, index) => this.table(scene, index));
-		this.pads_ = this.pads.map((pad, number) => this.pad(pad, number)).filter((pad) => pad);
+		this.padsReady = this.pads.map((pad, number) => this.pad(pad, number)).filter((pad) => pad);
 	}
 
 	samples(text) {
@@ -95,7 +95,7 @@ class Film {
 
 	/** A clip made ready; null if it has nothing to play. */
 	clip(row, anchor, clip, timings, following, length) {
-		const pool = this.pools_.get(clip.sound);
+		const pool = this.poolsById.get(clip.sound);
 		const timing = timings[clip.sound] || null;
 		if (!pool && timing.total === 0) return null;
 		const placed = new PlacedClip({
@@ -139,7 +139,7 @@ class Film {
 	}
 
 	range(value, bounds) {
-		return new ExactRange(bounds, this.values_.get(value).to);
+		return new ExactRange(bounds, this.valuesById.get(value).to);
 	}
 
 	/** A pad made ready; null if it is off. */

@@ -54,15 +54,14 @@ class Player extends EventTarget {
 		const { drawn } = this;
 		this.drawOne({ scene: scene === null ? this.film.scenes[0].id : scene, frame }).then(() => {
 			if (drawn !== this.drawn || !this.context) return;
-			this.start();
-			this.run_();
+			this.start(Math.ceil(rate / 10));
+			this.keepGoing();
+			if (document.hidden) this.onHidden();
 		});
 	}
 
-	start() {
-		const { currentTime } = this.context;
-		const { rate } = this.film;
-		this.zero = Math.ceil(currentTime * rate) + (currentTime ? Math.ceil(rate / 10) : 0);
+	start(lead = 0) {
+		this.zero = Math.ceil(this.context.currentTime * this.film.rate) + lead;
 		this.playing = true;
 		this.tell("begin");
 	}
@@ -81,7 +80,7 @@ class Player extends EventTarget {
 		this.playing = true;
 		this.hid = false;
 		this.context.resume();
-		this.run_();
+		this.keepGoing();
 		this.tell("go");
 	}
 
@@ -105,7 +104,7 @@ class Player extends EventTarget {
 
 	/** Press a pad, by its id or name; whether there is one. */
 	act(pad) {
-		const found = this.film.pads_.find(({ pad: each }) => pad === each.id || pad === each.name);
+		const found = this.film.padsReady.find(({ pad: each }) => pad === each.id || pad === each.name);
 		if (found) this.change((at) => this.live.give({ at, pad: found.pad.id }));
 		return Boolean(found);
 	}
@@ -126,7 +125,7 @@ class Player extends EventTarget {
 	/** A message: presses the pad of that address, unless its first number is 0. */
 	message(address, ...numbers) {
 		if (address === "/cicada/value") return this.give(numbers[0], numbers[1] ?? null, numbers[2]);
-		const found = this.film.pads_.find(({ pad }) => pad.message === address);
+		const found = this.film.padsReady.find(({ pad }) => pad.message === address);
 		if (found && numbers[0] !== 0) this.act(found.pad.id);
 		return Boolean(found);
 	}
@@ -137,14 +136,14 @@ class Player extends EventTarget {
 		const inside = ({ scene, frames: [first, last], at: [left, top, width, height] }) =>
 			here && scene === here.scene && here.frame >= first && here.frame <= last
 			&& x >= left && x < left + width && y >= top && y < top + height;
-		const found = this.film.pads_.find(({ pad }) => pad.zone && inside(pad.zone));
+		const found = this.film.padsReady.find(({ pad }) => pad.zone && inside(pad.zone));
 		if (found) this.act(found.pad.id);
 		else this.press();
 	}
 
 	/** A key: the pad it belongs to, or, of the space bar and Enter, a press; whether it is any. */
 	key(key) {
-		const found = this.film.pads_.find(({ pad }) => pad.key !== null
+		const found = this.film.padsReady.find(({ pad }) => pad.key !== null
 			&& pad.key.toLowerCase() === key.toLowerCase());
 		if (found) this.act(found.pad.id);
 		else if (key === " " || key === "Enter") this.press();
@@ -254,7 +253,7 @@ class Player extends EventTarget {
 		}
 	}
 
-	run_() {
+	keepGoing() {
 		const tick = () => {
 			if (!this.playing) return;
 			this.tick();

@@ -224,7 +224,7 @@ class Rules {
 	drawn(placed, open) {
 		const s = this.state;
 		const { anchor, choices, fire } = placed;
-		const pool = this.film.pools_.get(placed.clip.sound);
+		const pool = this.film.poolsById.get(placed.clip.sound);
 		const who = anchor.layer + "/" + (fire === null ? anchor.frame : fire);
 		const at = drawnAt(this.seed, pool.id, who, s.countDraw(who));
 		const before = s.drawn.get(pool.id);
@@ -292,15 +292,15 @@ class Acting {
 		this.film = film;
 		this.run = run;
 		this.rules = rules;
-		this.watching = film.pads_.filter((placed) => placed.watch);
+		this.watching = film.padsReady.filter((placed) => placed.watch);
 	}
 
 	/** What counts of some inputs, at its moments, in order. */
 	static taken(film, inputs, state) {
-		const pads = new Set(film.pads_.map((placed) => placed.pad.id));
+		const pads = new Set(film.padsReady.map((placed) => placed.pad.id));
 		return inputs
 			.filter((given) => given.pad === null || pads.has(given.pad))
-			.filter((given) => given.value === null || film.values_.has(given.value))
+			.filter((given) => given.value === null || film.valuesById.has(given.value))
 			.map((given) => ({ ...given, at: state.origin + given.at }))
 			.filter((given) => !state.pastLimit(given.at))
 			.sort((a, b) => a.at - b.at);
@@ -326,14 +326,14 @@ class Acting {
 			if (given.value !== null) {
 				this.rules.readings.give(given.value, given.to, this.film.samples(given.over));
 			} else if (given.pad !== null) {
-				this.act(this.film.pads_.find((placed) => placed.pad.id === given.pad));
+				this.act(this.film.padsReady.find((placed) => placed.pad.id === given.pad));
 			}
 			this.look();
 		}
 	}
 
 	start() {
-		for (const placed of this.film.pads_) if (placed.pad.at_start) this.act(placed);
+		for (const placed of this.film.padsReady) if (placed.pad.at_start) this.act(placed);
 	}
 
 	/** All watches look, then those act whose value has come into its range. */
