@@ -1,7 +1,7 @@
 """A scene made ready for planning: its keyframes with their spans and lengths, by frame."""
 
 from collections import defaultdict
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from dataclasses import replace as with_changes
 from fractions import Fraction
@@ -173,10 +173,12 @@ class Tables:
     """Makes scenes ready for planning; what was made of a layer is kept for the next project.
 
     Editing changes one layer or a few, and the others are the same objects as before. Only what
-    the last project used is kept.
+    the last project used is kept. Of scenes that end early ``wholes`` are what they are otherwise:
+    nothing fades earlier than it does there.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, wholes: Iterable[Scene] = ()) -> None:
+        self._wholes = {scene.id: scene for scene in wholes}
         self._known: dict[RowKey, tuple[tuple[object, ...], LayerTable]] = {}
         self._about: tuple[object, ...] = ()
         # What ``placed_pads`` made last, and of what.
@@ -244,12 +246,14 @@ class Tables:
         # The keyframes are compared as the object they are: looking into them costs as much.
         if known is not None and known[0][0] is about[0] and known[0][1:] == about[1:]:
             return known[1]
-        made = _layer_table(row, placing, scene, layer)
+        made = _layer_table(row, placing, scene, layer, self._wholes.get(scene.id))
         self._known[row] = about, made
         return made
 
 
-def _layer_table(row: RowKey, placing: "Placing", scene: Scene, layer: Layer) -> LayerTable:
+def _layer_table(
+    row: RowKey, placing: "Placing", scene: Scene, layer: Layer, whole: Scene | None
+) -> LayerTable:
     made = LayerTable()
     keyframes = live_keyframes(scene, layer)
     for position, keyframe in enumerate(keyframes):
@@ -262,6 +266,8 @@ def _layer_table(row: RowKey, placing: "Placing", scene: Scene, layer: Layer) ->
             placed = placing.clip(row, anchor, keyframe, following, scene.length)
             if placed is None:
                 continue
+            if whole is not None and keyframe.sync == "locked":
+                placing.fade_as_in(whole, placed, layer)
             made.add(placed)
             if keyframe.sync == "locked" or keyframe.ends == "span":
                 if following is None:
@@ -339,11 +345,28 @@ class Placing:
 
     def _end(self, placed: PlacedClip, following: Keyframe | None) -> None:
         """Work out how a locked clip's span ends, and what its fade-out counts back from."""
-        if isinstance(following, Hush):
-            ending = self.hush(placed.row, placed.anchor, following)
-            placed.hushed_at_end = ending.hits(placed)
-        if not placed.hushed_at_end:
-            base = self._base
-            span = base.start(placed.span_end) - base.start(placed.clip.frame)
-            total = placed.total
-            placed.fade_length = span if total is None else min(total, span)
+        placed.hushed_at_end = self._hushes(following, placed)
+        placed.fade_length = self._fades_from(placed, following, placed.span_end)
+
+    def _hushes(self, following: Keyframe | None, placed: PlacedClip) -> bool:
+        if not isinstance(following, Hush):
+            return False
+        return self.hush(placed.row, placed.anchor, following).hits(placed)
+
+    def _fades_from(
+        self, placed: PlacedClip, following: Keyframe | None, span_end: int
+    ) -> int | None:
+        """What a fade-out counts back from, where that keyframe ends the span, or its scene."""
+        if self._hushes(following, placed):
+            return placed.total
+        span = self._base.start(span_end) - self._base.start(placed.clip.frame)
+        return span if placed.total is None else min(placed.total, span)
+
+    def fade_as_in(self, whole: Scene, placed: PlacedClip, layer: Layer) -> None:
+        """Let a locked clip fade as in the whole scene, of which this is the beginning."""
+        later = [k for k in live_keyframes(whole, layer) if k.frame > placed.clip.frame]
+        following = later[0] if later else None
+        end = whole.length if following is None else following.frame
+        drawn = [choice.placed for choice in placed.choices if choice.placed is not None]
+        for each in drawn or [placed]:
+            each.fade_length = self._fades_from(each, following, end)

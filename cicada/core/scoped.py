@@ -5,7 +5,8 @@ from typing import NamedTuple
 from msgspec.structs import replace
 
 from cicada.core.model import Project, Run
-from cicada.core.plan import Plan, Voice, VoiceKey
+from cicada.core.placed import Tables
+from cicada.core.plan import Plan, Voice
 from cicada.core.planner import plan
 from cicada.core.recipes import Scope
 from cicada.core.steady import MOST_PASSES, may_settle, steady_pass
@@ -45,9 +46,7 @@ def asked(project: Project, scope: Scope) -> Asked:
     run = replace(run, tail="cut" if scope.tail == "cut" else "ring")
     if scope.last is not None:
         film = _ending(project, scope)
-    planned = plan(film, run)
-    if film is not project:
-        planned = _faded_as_in(planned, plan(project, run))
+    planned = plan(film, run, Tables(() if film is project else project.scenes))
     folded = scope.tail == "fold"
     length = planned.end if folded else planned.length
     if not length:
@@ -88,18 +87,6 @@ def _ending(project: Project, scope: Scope) -> Project:
         for scene in project.scenes
     )
     return replace(project, scenes=scenes)
-
-
-def _faded_as_in(ending: Plan, whole: Plan) -> Plan:
-    """A film that ends early, in which no fade is earlier than in the whole film."""
-    known: dict[VoiceKey, Voice] = {voice.key: voice for voice in whole.voices}
-    voices = tuple(
-        replace(voice, fade_length=known[voice.key].fade_length)
-        if voice.sync == "locked" and voice.key in known
-        else voice
-        for voice in ending.voices
-    )
-    return replace(ending, voices=voices)
 
 
 def _steady(project: Project, run: Run) -> Asked:

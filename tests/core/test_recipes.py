@@ -10,7 +10,18 @@ from cicada.core.answer_edits import ChangeRun
 from cicada.core.answers import Fire, Pad, Pool, PoolPart
 from cicada.core.dither import Dither
 from cicada.core.mix import Mixer
-from cicada.core.model import Clip, KeptRun, Layer, Project, Run, Scene, Sound, lowest_version
+from cicada.core.model import (
+    Clip,
+    Hush,
+    KeptRun,
+    Layer,
+    Project,
+    Rest,
+    Run,
+    Scene,
+    Sound,
+    lowest_version,
+)
 from cicada.core.naming import file_name, file_names
 from cicada.core.passage import Passage
 from cicada.core.planner import plan
@@ -84,6 +95,16 @@ def test_a_range_is_the_film_up_to_its_end_and_rings_on(project, data):
     # What is cut at the end of a range fades over the last 2 ms of it.
     clear = max(0, found.plan.end - RATE // 500)
     np.testing.assert_allclose(made[:, :clear], heard[:, :clear], atol=1e-6)
+
+
+@pytest.mark.parametrize("following", [None, Rest(frame=18), Hush(frame=18, fade=0.1)])
+def test_what_is_locked_fades_no_earlier_in_a_range_than_in_the_film(following):
+    clip = Clip(frame=2, sound="s", sync="locked", loops=3, fade_out=0.5)
+    project = film(clip, *([following] if following else []))
+    (whole,) = plan(project, Run()).voices
+    (ranged,) = asked(project, Scope(scene=project.scenes[0].id, last=11)).plan.voices
+    assert ranged.end < whole.end
+    assert ranged.fade_length == whole.fade_length
 
 
 @given(projects(), st.sampled_from(["layer", "sound"]))
