@@ -180,7 +180,7 @@ def with_copy(window, project_file, folder, scene, settled):
     """Open a copy of a project and show a scene of it."""
     shutil.copytree(project_file.parent, folder)
     window.files.open_file(folder / "harbour.cicada")
-    settled(window)
+    # At once, or the pictures of another scene would be decoded first.
     window.session.show_scene(scene)
     settled(window)
     return window
