@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 SLOW = [HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_too_much]
-settings.register_profile("dev", deadline=None, max_examples=50, suppress_health_check=SLOW)
+settings.register_profile("dev", deadline=None, max_examples=30, suppress_health_check=SLOW)
 settings.register_profile(
     "ci", deadline=None, max_examples=30, derandomize=True, suppress_health_check=SLOW
 )

@@ -6,6 +6,7 @@ import queue
 import shutil
 import subprocess
 import threading
+from contextlib import suppress
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 
 import pytest
@@ -94,7 +95,9 @@ class Browser:
                 self.send_header("Access-Control-Allow-Origin", "*")
                 self.send_header("Content-Length", str(len(body)))
                 self.end_headers()
-                self.wfile.write(body)
+                # The browser may have been ended meanwhile.
+                with suppress(OSError):
+                    self.wfile.write(body)
 
             def log_message(self, *_):
                 pass
