@@ -65,8 +65,9 @@ def _take(mixing: int, beside: Sequence[int]) -> None:
     """Take it, as those may whom the system's limits let: a group for sound, most often."""
     with suppress(OSError, ValueError):
         _, most = resource.getrlimit(resource.RLIMIT_RTTIME)
-        tired = TIRED if most == resource.RLIM_INFINITY else min(most, TIRED)
-        resource.setrlimit(resource.RLIMIT_RTTIME, (tired // 2, tired))
+        # Nobody ends it here: it is only told to step back.
+        soft = TIRED // 2 if most == resource.RLIM_INFINITY else min(most, TIRED) // 2
+        resource.setrlimit(resource.RLIMIT_RTTIME, (soft, most))
         realtime = os.SCHED_RR | os.SCHED_RESET_ON_FORK
         os.sched_setscheduler(mixing, realtime, os.sched_param(REALTIME))
     for thread in beside:
