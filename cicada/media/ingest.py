@@ -239,6 +239,8 @@ class _Intake:
     def _known(self) -> Ingested | None:
         """What the cache knows of these bytes, if it has them decoded too."""
         for key in (self._key, self._cache.peaks_key(self._key)):
+            if not self._cache.has(key):
+                return None
             stored = self._cache.open(key)
             if stored is None or not stored.right():
                 return None
