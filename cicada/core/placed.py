@@ -256,6 +256,8 @@ def _layer_table(
 ) -> LayerTable:
     made = LayerTable()
     keyframes = live_keyframes(scene, layer)
+    # Those of the whole scene begin with these.
+    more = keyframes if whole is None else live_keyframes(whole, layer)
     for position, keyframe in enumerate(keyframes):
         following = keyframes[position + 1] if position + 1 < len(keyframes) else None
         anchor = Anchor(scene.id, layer.id, keyframe.frame)
@@ -267,7 +269,8 @@ def _layer_table(
             if placed is None:
                 continue
             if whole is not None and keyframe.sync == "locked":
-                placing.fade_as_in(whole, placed, layer)
+                later = more[position + 1] if position + 1 < len(more) else None
+                placing.fade_as_in(placed, later, whole.length)
             made.add(placed)
             if keyframe.sync == "locked" or keyframe.ends == "span":
                 if following is None:
@@ -362,11 +365,9 @@ class Placing:
         span = self._base.start(span_end) - self._base.start(placed.clip.frame)
         return span if placed.total is None else min(placed.total, span)
 
-    def fade_as_in(self, whole: Scene, placed: PlacedClip, layer: Layer) -> None:
-        """Let a locked clip fade as in the whole scene, of which this is the beginning."""
-        later = [k for k in live_keyframes(whole, layer) if k.frame > placed.clip.frame]
-        following = later[0] if later else None
-        end = whole.length if following is None else following.frame
+    def fade_as_in(self, placed: PlacedClip, following: Keyframe | None, length: int) -> None:
+        """Let a locked clip fade as in a film whose scene is that long."""
+        end = length if following is None else following.frame
         drawn = [choice.placed for choice in placed.choices if choice.placed is not None]
         for each in drawn or [placed]:
             each.fade_length = self._fades_from(each, following, end)

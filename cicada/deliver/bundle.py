@@ -48,7 +48,7 @@ class Image(NamedTuple):
     name: str
 
 
-class Fetched(msgspec.Struct, frozen=True):
+class BundledSound(msgspec.Struct, frozen=True):
     """A sound's file: samples ``first`` to ``last`` of a sound, changed by ``speed``.
 
     ``file`` is where it stands, as a web address below the film's. It has ``samples`` at the
@@ -84,12 +84,12 @@ class Bundle(msgspec.Struct, frozen=True):
     film: dict[str, Any]
     run: dict[str, Any]
     placed: list[Placed]
-    sounds: list[Fetched]
+    sounds: list[BundledSound]
     picture: PictureFiles | None
 
 
 def bundle_json(
-    found: Asked, name: str, sounds: list[Fetched], picture: PictureFiles | None
+    found: Asked, name: str, sounds: list[BundledSound], picture: PictureFiles | None
 ) -> bytes:
     """What the player reads, as JSON."""
     # Runs that were kept are nobody's business there.

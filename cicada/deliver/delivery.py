@@ -74,7 +74,7 @@ def deliver(
             "is there already, and this recipe did not make it as it is",
             file=str(blocked[0]), remedy="choose another folder, or have it replaced (--replace)",
         )  # fmt: skip
-    unheard = unheard_sounds(found.plan, project, sources, ready.silent)
+    unheard = unheard_sounds(found.plan, project, sources, ready.silent, ready.fetched)
     if unheard and not without_missing and not isinstance(recipe, DataRecipe | SheetRecipe):
         raise BadSound(
             "; ".join(f"{project.sound(sound).label}: {why}" for sound, why in unheard.items()),

@@ -29,7 +29,7 @@ from cicada.deliver.bundle import (
     PAGE_KIND,
     PICTURES,
     SCRIPT,
-    Fetched,
+    BundledSound,
     Piece,
     bundle_json,
     picture_files,
@@ -199,11 +199,11 @@ class Products:
         ready, place = self._ready, place_of(recipe)
         yield self._text(f"{place}/{PAGE}", PAGE_KIND, player_page().encode())
         yield self._text(f"{place}/{SCRIPT}", "player", player_script().encode())
-        fetched = list[Fetched]()
+        fetched = list[BundledSound]()
         for piece in ready.pieces:
             file, gain = self._fetched(piece, f"{place}/{piece.name}", recipe.encoding)
             need = piece.need
-            fetched.append(Fetched(
+            fetched.append(BundledSound(
                 need.sound, need.first, need.last, repr(need.speed), quote(piece.name),
                 piece.length, file.channels or 1, gain, file.size, piece.needed,
             ))  # fmt: skip

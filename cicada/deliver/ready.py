@@ -61,6 +61,11 @@ class Prepared(NamedTuple):
     pieces: tuple[Piece, ...] = ()
     images: tuple[Image, ...] = ()
 
+    @property
+    def fetched(self) -> set[str]:
+        """What a player fetches though it may not sound in this run, as what a pad fires."""
+        return {piece.need.sound for piece in self.pieces}
+
 
 def prepared(project: Project, recipe: AnyRecipe) -> Prepared:
     """Plan a recipe. Raises ``BadProject`` or ``CannotWrite`` if it cannot be delivered."""

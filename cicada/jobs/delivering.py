@@ -76,7 +76,7 @@ def look_ahead(
         names = {folder / name: name for name in ready.names}
         blocked = Earlier().in_the_way(names, file, recipe.id)
         unheard = () if isinstance(recipe, DataRecipe | SheetRecipe) else unheard_sounds(
-            ready.found.plan, project, sources, ready.silent
+            ready.found.plan, project, sources, ready.silent, ready.fetched
         )  # fmt: skip
         missing = tuple(project.sound(sound).label for sound in unheard)
         found.append(Ahead(tuple(names[path] for path in blocked), missing))

@@ -11,6 +11,7 @@ import soundfile
 from msgspec.structs import replace
 from PIL import Image
 
+from cicada.core.answers import Fire, Pad
 from cicada.core.model import (
     FORMAT,
     Clip,
@@ -28,7 +29,7 @@ from cicada.deliver.bundle import player_script
 from cicada.deliver.delivery import deliver
 from cicada.deliver.earlier import Earlier
 from cicada.deliver.ready import prepared
-from cicada.errors import BadProject, CannotWrite
+from cicada.errors import BadProject, BadSound, CannotWrite
 from cicada.store.projectfile import dumps, loads
 
 DOCS = Path(__file__).parents[2] / "docs" / "format"
@@ -210,3 +211,22 @@ def test_more_files_than_can_be_open_are_refused_before_anything_is_written(tmp_
     with pytest.raises(CannotWrite, match="200,003 files"):
         made(project, replace(BUNDLE, picture=True), tmp_path, pictures=Painted())
     assert not list(tmp_path.iterdir())
+
+
+def test_what_a_pad_fires_and_cannot_be_had_is_said_and_refused(tmp_path):
+    class Gone(Loud):
+        def why_silent(self, sound):
+            return "is not there" if sound == "s1" else ""
+
+    pad = Pad(id="p1", does=(Fire(sound="s1"),))
+    ready = prepared(replace(film(*TWICE[:2]), pads=(pad,)), BUNDLE)
+
+    def delivered(**how):
+        return deliver(
+            ready.found.project, tmp_path / "film.cicada", ready, tmp_path, Gone(),
+            earlier=Earlier(tmp_path / "earlier.json"), **how,
+        )  # fmt: skip
+
+    with pytest.raises(BadSound, match="Both sides: is not there"):
+        delivered()
+    assert any("Both sides" in said for said in delivered(without_missing=True).said)
