@@ -2,6 +2,7 @@
 
 import os
 import signal
+import sys
 import threading
 
 import pytest
@@ -58,6 +59,15 @@ def no_thread_survives():
     for thread in left:
         thread.join(2)
     assert not [t for t in left if t.is_alive() and "QueueManager" not in t.name]
+
+
+@pytest.fixture(autouse=True)
+def one_application():
+    """Pictures are decoded with the suite's own application: a lesser one would bar the windows."""
+    yield
+    gui = sys.modules.get("PySide6.QtGui")
+    made = gui.QGuiApplication.instance() if gui else None
+    assert made is None or type(made) is not gui.QGuiApplication, "ask for qapp"
 
 
 @pytest.fixture(scope="session")

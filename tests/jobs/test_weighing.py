@@ -18,7 +18,7 @@ LINE = 1_500_000
 
 
 @pytest.fixture(scope="module")
-def film(whole_demo):
+def film(whole_demo, qapp):
     project = load(whole_demo)
     return project, sound_files(project, whole_demo), whole_demo
 
