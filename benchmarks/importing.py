@@ -6,6 +6,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+from itertools import count
 from pathlib import Path
 
 import av
@@ -84,25 +85,23 @@ def tiny_sounds():
         for number in range(TINY):
             sound = noise.uniform(-0.1, 0.1, 2000).astype(np.float32)
             soundfile.write(folder / "tiny" / f"{number}.wav", sound, RATE, subtype="PCM_16")
-        environment = {
-            **os.environ, "CICADA_CACHE": f"{name}/cache", "CICADA_DATA": f"{name}/data",
-        }  # fmt: skip
+        rounds = count()
 
-        def run(*words):
-            subprocess.run([sys.executable, *words], check=True, env=environment,
+        def run(*words, **folders):
+            subprocess.run([sys.executable, *words], check=True, env={**os.environ, **folders},
                            stdout=subprocess.DEVNULL)  # fmt: skip
 
+        # A folder of its own each time: what was deleted a moment ago makes a disk slow.
         def whole():
-            for path in ("cache", "a.sounds"):
-                shutil.rmtree(folder / path, ignore_errors=True)
-            (folder / "a.cicada").unlink(missing_ok=True)
-            run("-m", "cicada", "new", f"{name}/a.cicada")
-            run("-m", "cicada", "import", f"{name}/a.cicada", f"{name}/tiny")
+            own = folder / str(next(rounds))
+            own.mkdir()
+            places = {"CICADA_CACHE": f"{own}/cache", "CICADA_DATA": f"{own}/data"}
+            run("-m", "cicada", "new", f"{own}/a.cicada", **places)
+            run("-m", "cicada", "import", f"{own}/a.cicada", f"{name}/tiny", **places)
 
         def floor():
-            shutil.rmtree(folder / "bare", ignore_errors=True)
             run("-c", "import soundfile")
-            run("-c", BARE, f"{name}/tiny", f"{name}/bare")
+            run("-c", BARE, f"{name}/tiny", f"{name}/{next(rounds)}")
 
         yield compare(
             f"import of {TINY} tiny sounds, to bare calls in as many processes", whole, floor,

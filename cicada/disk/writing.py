@@ -61,12 +61,9 @@ class NewFile:
 
 def _link(handle: int, path: Path) -> Path:
     """Give a file a name, where nothing stands yet."""
-    place = os.open(path.parent, os.O_RDONLY | os.O_CLOEXEC)
-    try:
-        # Only with a folder named does Python follow the link in /proc to the file.
-        os.link(f"/proc/self/fd/{handle}", path.name, src_dir_fd=place, dst_dir_fd=place)
-    finally:
-        os.close(place)
+    # Only with a folder named does Python follow the link in /proc to the file; any will do, for
+    # that path is a whole one.
+    os.link(f"/proc/self/fd/{handle}", path, src_dir_fd=handle)
     return path
 
 
@@ -88,8 +85,9 @@ def whole_file(target: Path, *, lasting: bool = False) -> Iterator[NewFile]:
     keeps its mode, a link leads on to what is written; what is no file is not replaced
     (``CannotWrite``). ``lasting``: it and its name are on the disk when the block is over.
     """
-    # Where nothing is there is no link to follow either, which is most often.
-    if _stands(target):
+    # Where nothing is there is no link to follow nor mode to keep, which is most often.
+    new = not _stands(target)
+    if not new:
         target = real_target(target)
     with new_file(target.parent) as made:
         yield made
@@ -97,8 +95,9 @@ def whole_file(target: Path, *, lasting: bool = False) -> Iterator[NewFile]:
             made.file.flush()
             os.fsync(made.file.fileno())
         mode = 0o666 & ~_umask()
-        with suppress(FileNotFoundError):
-            mode = target.stat().st_mode & 0o777
+        if not new:
+            with suppress(FileNotFoundError):
+                mode = target.stat().st_mode & 0o777
         made.become(target, mode)
     if lasting:
         sync_folder(target.parent)

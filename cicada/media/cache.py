@@ -67,7 +67,9 @@ class SoundCache:
             made.file.write(str(size).encode())
 
     def too_large(self, size: int) -> str:
-        """Why so many bytes more cannot be kept; empty if they can."""
+        """Why so many bytes more cannot be kept; empty if they can, or are very few."""
+        if size <= SMALL:
+            return ""
         limit, free = self.limit, shutil.disk_usage(_there_already(self.folder)).free
         if size > limit:
             return f"takes {size_text(size)} decoded, and the cache may have {size_text(limit)}"
@@ -89,7 +91,7 @@ class SoundCache:
 
     def path(self, key: str) -> Path:
         """Where that key's samples stand."""
-        return self.folder / key[:2] / f"{key}.npy"
+        return self.folder / f"{key[:2]}/{key}.npy"
 
     def has(self, key: str) -> bool:
         """Whether ``key`` is here."""
@@ -177,7 +179,7 @@ class SoundCache:
             _write(file.fileno(), memoryview(text), 0)
 
     def _note(self, name: str) -> Path:
-        return self.folder / name[:2] / f"{name}.note"
+        return self.folder / f"{name[:2]}/{name}.note"
 
     @contextmanager
     def _written(self, path: Path, size: int) -> Iterator[IO[bytes]]:
@@ -193,7 +195,7 @@ class SoundCache:
         try:
             if not is_folder(self.folder):
                 self.folder.mkdir(parents=True, exist_ok=True)
-            problem = self.too_large(size) if size > SMALL else ""
+            problem = self.too_large(size)
             if problem:
                 raise CannotWrite(
                     problem,

@@ -5,6 +5,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
+from typing import IO
 
 import numpy as np
 import soundfile
@@ -27,16 +28,19 @@ BITS = {"PCM_U8": 8, "PCM_S8": 8, "PCM_16": 16, "PCM_24": 24, "PCM_32": 32}
 @contextmanager
 def opened(path: Path) -> Iterator[SoundReader]:
     """The file, ready to be read; raises ``BadSound``."""
-    _look_at(path)
-    try:
-        file = soundfile.SoundFile(os.fsencode(path))
-    except (RuntimeError, TypeError, OSError):
-        file = None
-    if file is not None:
-        with file:
-            if file.frames < UNKNOWN:
-                yield _in_bounds(path, _Plain(path, file))
-                return
+    with open_file(path, BadSound) as raw:
+        size = os.fstat(raw.fileno()).st_size
+        if not size:
+            raise BadSound("is empty", file=str(path), remedy="export it again, it has no bytes")
+        try:
+            file = soundfile.SoundFile(raw.fileno(), closefd=False)
+        except (RuntimeError, TypeError, OSError):
+            file = None
+        if file is not None:
+            with file:
+                if file.frames < UNKNOWN:
+                    yield _in_bounds(path, _Plain(path, file, _missing_bytes(raw, size)))
+                    return
     # The slow import is for files that need it.
     from cicada.media.containers import open_container
 
@@ -78,13 +82,6 @@ def stereo(block: Block) -> Block:
     return np.stack((mean, mean), axis=1)
 
 
-def _look_at(path: Path) -> None:
-    with open_file(path, BadSound) as raw:
-        empty = not raw.read(1)
-    if empty:
-        raise BadSound("is empty", file=str(path), remedy="export it again, it has no bytes")
-
-
 def _in_bounds(path: Path, file: SoundReader) -> SoundReader:
     rate, channels = file.info.rate, file.info.channels
     if not 1 <= rate <= 1_000_000:
@@ -102,31 +99,31 @@ def _in_bounds(path: Path, file: SoundReader) -> SoundReader:
         notes.append(f"{channels} channels mixed down to stereo")
     if not file.info.frames:
         notes.append("empty, makes no sound")
-    file.info = replace(file.info, notes=tuple(notes))
+    if len(notes) > len(file.info.notes):
+        file.info = replace(file.info, notes=tuple(notes))
     return file
 
 
 class _Plain:
     """A file that libsndfile reads."""
 
-    def __init__(self, path: Path, file: soundfile.SoundFile) -> None:
+    def __init__(self, path: Path, file: soundfile.SoundFile, missing: int) -> None:
         self._path, self._file = path, file
-        container = file.format_info.split(" (")[0].split(" /")[0]
         bits = BITS.get(file.subtype)
         encoding = f"{file.format} {bits} bit" if bits else f"{file.format} {file.subtype_info}"
-        missing = _missing_bytes(path, file)
-        notes = (
-            (f"cut short: {missing} bytes fewer than the {container} header says",)
-            if missing
-            else ()
-        )
+        notes: tuple[str, ...] = ()
+        if missing:
+            container = file.format_info.split(" (")[0].split(" /")[0]
+            notes = (f"cut short: {missing} bytes fewer than the {container} header says",)
         self.info = SoundInfo(file.frames, file.samplerate, file.channels, encoding, notes)
 
     def blocks(self) -> Iterator[Block]:
         floats = "FLOAT" in self._file.subtype or "DOUBLE" in self._file.subtype
         count = max(1, BLOCK_SAMPLES // self._file.channels)
+        # Of a file that can be sought in no more is ever read than it says it has.
+        known = self._file.frames if self._file.seekable() else LONGEST * self.info.rate + 1
         frames = 0
-        while True:
+        while frames < known:
             try:
                 block = self._file.read(count, dtype="float32", always_2d=True)
             except (RuntimeError, MemoryError) as error:
@@ -149,22 +146,21 @@ class _Plain:
                     remedy="cut out the part you need",
                 )
             yield block
-        self.info = replace(self.info, frames=frames)
+        if frames != self.info.frames:
+            self.info = replace(self.info, frames=frames)
 
 
-def _missing_bytes(path: Path, file: soundfile.SoundFile) -> int:
-    """How many bytes of a WAV file's sound are not there, going by its header."""
-    if file.format not in ("WAV", "WAVEX"):
+def _missing_bytes(raw: IO[bytes], size: int) -> int:
+    """How many bytes of a WAV file's sound are not there, going by its header; 0 for others."""
+    head = os.pread(raw.fileno(), 12, 0)
+    if head[:4] != b"RIFF" or head[8:] != b"WAVE":
         return 0
-    size = path.stat().st_size
-    with open_file(path, BadSound) as raw:
-        at = 12
-        while at + 8 <= size:
-            raw.seek(at)
-            head = raw.read(8)
-            length = int.from_bytes(head[4:], "little")
-            if head[:4] == b"data":
-                # 0xFFFFFFFF and 0 are what programs write that do not know the length yet.
-                return 0 if length >= 0xFFFFFF00 else max(0, at + 8 + length - size)
-            at += 8 + length + length % 2
+    at = 12
+    while at + 8 <= size:
+        head = os.pread(raw.fileno(), 8, at)
+        length = int.from_bytes(head[4:], "little")
+        if head[:4] == b"data":
+            # 0xFFFFFFFF and 0 are what programs write that do not know the length yet.
+            return 0 if length >= 0xFFFFFF00 else max(0, at + 8 + length - size)
+        at += 8 + length + length % 2
     return 0

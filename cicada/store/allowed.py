@@ -13,7 +13,7 @@ import msgspec
 from cicada.core.model import Project, all_takes
 from cicada.core.picture_parts import Images, source_of
 from cicada.disk.locking import locked
-from cicada.disk.paths import real_file
+from cicada.disk.paths import is_link, real_file
 from cicada.disk.reading import read_within
 from cicada.errors import BadProject, CicadaError
 from cicada.store.folders import data_folder
@@ -78,9 +78,15 @@ def outside(
 ) -> dict[Path, list[Path]]:
     """What a project names and may not read: folders to allow, each with the files in it."""
     found: dict[Path, list[Path]] = {}
+    permitted: dict[Path, bool] = {}
     for path, folder in mentioned(project, project_file):
-        if not permits(folders, project_file, path):
-            found.setdefault(folder, []).append(path)
+        # What lies in a permitted folder, and is no link, is permitted: most are in one folder.
+        parent = path.parent
+        if parent not in permitted:
+            permitted[parent] = permits(folders, project_file, parent)
+        if (permitted[parent] and not is_link(path)) or permits(folders, project_file, path):
+            continue
+        found.setdefault(folder, []).append(path)
     return found
 
 

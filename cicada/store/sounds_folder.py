@@ -71,9 +71,12 @@ def keep(source: Path, content: str, project_file: Path, progress: Progress = _g
     suffix = source.suffix.lower()
     name = content.removeprefix("blake2b:") + (suffix if _SUFFIX.fullmatch(suffix) else "")
     target = folder / name
-    if not _holds(target, content):
+    # Most often nothing is there yet.
+    if os.path.lexists(target):
+        if _holds(target, content):
+            return f"{folder.name}/{name}"
         _make_room(target)
-        _copy(source, target, content, progress)
+    _copy(source, target, content, progress)
     return f"{folder.name}/{name}"
 
 
@@ -115,13 +118,16 @@ def _copy(source: Path, target: Path, content: str = "", progress: Progress = _g
     """Copy a file whole or not at all, and see that it has the ``content`` if one is given."""
     digest = hashlib.blake2b(digest_size=20)
     with _said(target.parent):
-        target.parent.mkdir(parents=True, exist_ok=True)
+        if not is_folder(target.parent):
+            target.parent.mkdir(parents=True, exist_ok=True)
         with open_file(source, BadSound) as file, whole_file(target) as made:
-            size = os.fstat(file.fileno()).st_size
-            while piece := file.read(COPY):
+            size, done = os.fstat(file.fileno()).st_size, 0
+            # To clear a whole buffer takes longer than to copy a small file.
+            while piece := file.read(min(COPY, size - done + 1)):
                 digest.update(piece)
                 write_all(made.file, piece)
-                if not progress(min(1.0, made.file.tell() / max(1, size))):
+                done += len(piece)
+                if not progress(min(1.0, done / max(1, size))):
                     raise Cancelled("stopped", file=str(source))
             if content and content != f"blake2b:{digest.hexdigest()}":
                 raise BadSound(
