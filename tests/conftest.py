@@ -71,11 +71,22 @@ def one_application():
 
 
 @pytest.fixture(scope="session")
-def whole_demo(own_folders):
-    """The demo project, made once."""
-    from cicada.demo.harbour import make_demo
+def whole_demo(own_folders, tmp_path_factory):
+    """The demo project, made once for all that test at the same time."""
+    import shutil
 
-    return make_demo(own_folders / "demo")
+    from cicada.demo.harbour import make_demo
+    from cicada.disk.locking import locked
+
+    shared = tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        shared = shared.parent
+    with locked(shared, patience=120):
+        if not (shared / "demo").exists():
+            made = make_demo(shared / "making")
+            made.parent.rename(shared / "demo")
+    shutil.copytree(shared / "demo", own_folders / "demo")
+    return own_folders / "demo" / "harbour.cicada"
 
 
 @pytest.fixture(scope="session")

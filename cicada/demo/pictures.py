@@ -38,19 +38,33 @@ class Canvas:
         self.halo = np.exp(-((self.distance / 26) ** 2))
         self.random = np.random.default_rng(seed)
         self.drops = self.random.uniform(0, 1, (120, 3))
+        self._built()
 
     def tower(self, picture: Pixels, lamp: float) -> None:
         """The lighthouse, its lamp as bright as ``lamp``."""
-        near = (slice(40, 252), slice(44, 182))
-        here, y, off = picture[near], self.y[near], self.x[near] - LAMP[0]
-        wide = np.abs(off)
-        wall = (wide < 13 + (y - 85) * 0.062) & (y > 85) & (y < 232)
-        light = np.clip(1.05 - (off + 13) / 60, 0.55, 1)[..., None]
-        here[wall] = (np.array([232, 223, 198]) * light)[wall]
-        here[(y > 226 + 10 * (wide / 62) ** 2) & (y < 250) & (wide < 62)] = (52, 56, 58)
+        here = picture[self._near]
+        for where, colour in self._tower[:2]:
+            here[where] = colour
         glow = np.array([255, 232, 150]) * lamp + np.array([96, 92, 84]) * (1 - lamp)
-        here[(wide < 9) & (y > 62) & (y < 85)] = glow
-        here[(wide < (y - 45) * 0.85) & (y > 46) & (y <= 62)] = (126, 52, 42)
+        here[self._lantern] = glow
+        roof, red = self._tower[2]
+        here[roof] = red
+
+    def _built(self) -> None:
+        """Where the parts of the tower stand, found once."""
+        self._near = (slice(40, 252), slice(44, 182))
+        y, off = self.y[self._near], self.x[self._near] - LAMP[0]
+        wide = np.abs(off)
+        wall = np.nonzero((wide < 13 + (y - 85) * 0.062) & (y > 85) & (y < 232))
+        light = np.clip(1.05 - (off + 13) / 60, 0.55, 1)[..., None]
+        rock = np.nonzero((y > 226 + 10 * (wide / 62) ** 2) & (y < 250) & (wide < 62))
+        roof = np.nonzero((wide < (y - 45) * 0.85) & (y > 46) & (y <= 62))
+        self._tower = (
+            (wall, (np.array([232, 223, 198]) * light)[wall]),
+            (rock, np.array([52, 56, 58])),
+            (roof, np.array([126, 52, 42])),
+        )
+        self._lantern = np.nonzero((wide < 9) & (y > 62) & (y < 85))
 
     def beam(self, picture: Pixels, toward: float, width: float, strength: float) -> None:
         """Light from the lamp toward an angle, both in radians."""
@@ -58,7 +72,9 @@ class Canvas:
         cone = np.clip(1 - off / np.float32(width), 0, 1)
         light = cone * np.sqrt(cone) * self.falloff + self.halo
         light *= np.float32(0.8 * strength)
-        picture += (WARM - picture) * np.minimum(light, 0.8)[..., None]
+        # What is too faint to change a pixel is most of the picture.
+        lit = np.nonzero(light > 0.001)
+        picture[lit] += (WARM - picture[lit]) * np.minimum(light[lit], 0.8)[:, None]
 
     def buoy(self, picture: Pixels, frame: int) -> None:
         """The buoy, rocking."""
@@ -75,13 +91,14 @@ class Canvas:
 
     def rain(self, picture: Pixels, frame: int, amount: float) -> None:
         """Streaks of rain."""
-        for column, start, speed in self.drops[: int(len(self.drops) * amount)]:
-            top = int((start * HEIGHT + frame * (14 + 8 * speed)) % (HEIGHT + 12)) - 12
-            left = int(column * WIDTH + frame * 1.2) % WIDTH
-            for step in range(9):
-                row, spot = top + step, left - step // 3
-                if 0 <= row < HEIGHT and 0 <= spot < WIDTH:
-                    picture[row, spot] += (150 - picture[row, spot]) * 0.35
+        column, start, speed = self.drops[: int(len(self.drops) * amount)].T
+        top = ((start * HEIGHT + frame * (14 + 8 * speed)) % (HEIGHT + 12)).astype(int) - 12
+        left = (column * WIDTH + frame * 1.2).astype(int) % WIDTH
+        step = np.arange(9)[:, None]
+        rows, spots = top + step, left - step // 3
+        inside = (rows >= 0) & (rows < HEIGHT) & (spots >= 0)
+        wet = rows[inside], spots[inside]
+        picture[wet] += (150 - picture[wet]) * np.float32(0.35)
 
     def shimmer(self, picture: Pixels, frame: int, strength: float) -> None:
         """Moving glints on the sea."""

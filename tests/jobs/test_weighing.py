@@ -2,7 +2,7 @@
 
 import pytest
 
-from cicada.core.recipes import BundleRecipe, Encoding, TrimmedRecipe
+from cicada.core.recipes import BundleRecipe, Encoding, Scope, TrimmedRecipe
 from cicada.deliver.delivery import deliver
 from cicada.deliver.earlier import Earlier
 from cicada.deliver.ready import prepared
@@ -30,7 +30,9 @@ def weighed(film, recipe):
 
 def test_the_images_of_a_bundle_weigh_about_what_is_delivered(film, tmp_path):
     project, files, file = film
-    recipe = BundleRecipe(id="r", name="Page", height=90, encoding=Encoding(kind="opus"))
+    recipe = BundleRecipe(
+        id="r", name="Page", height=90, encoding=Encoding(kind="opus"), scope=Scope(scene="sc3")
+    )
     weight = weighed(film, recipe)
     pictures = Picturing(project, file, lambda _: True, DecoderHere())
     done = deliver(
@@ -47,7 +49,7 @@ def test_the_images_of_a_bundle_weigh_about_what_is_delivered(film, tmp_path):
 
 
 def test_a_page_that_draws_itself_fetches_no_picture(film):
-    assert weighed(film, BundleRecipe(id="r", picture=False)).picture == 0
+    assert weighed(film, BundleRecipe(id="r", picture=False, scope=Scope(scene="sc3"))).picture == 0
 
 
 def test_beside_trimmed_sounds_the_picture_is_that_of_its_own_files(film):
