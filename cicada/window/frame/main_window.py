@@ -17,7 +17,7 @@ from cicada.window.frame.menu_table import OF_THE_SHEET, table
 from cicada.window.frame.menus import Menus
 from cicada.window.frame.parts import Parts
 from cicada.window.playing.link import PlayerMaker
-from cicada.window.recording.recording import RecorderLink
+from cicada.window.recording.input import RecorderLink
 from cicada.window.state.guard import Caught
 from cicada.window.widgets.drag import let_files_in, take_files
 from cicada.window.widgets.enter import EnterPresses

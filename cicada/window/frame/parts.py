@@ -51,9 +51,10 @@ from cicada.window.playing.scrubbing import Scrubbing
 from cicada.window.playing.transport import Transport
 from cicada.window.playing.trying import Trying
 from cicada.window.playing.zones import Zones
+from cicada.window.recording.input import RecorderLink
 from cicada.window.recording.left_over import LeftOver
 from cicada.window.recording.panel import RecordPanel
-from cicada.window.recording.recording import RecorderLink, Recording
+from cicada.window.recording.recording import Recording
 from cicada.window.sheet.commands import SheetCommands
 from cicada.window.sheet.going_about import GoingAbout
 from cicada.window.sheet.layer_commands import LayerCommands

@@ -244,8 +244,8 @@ class RecordPanel(QFrame):
         self._follow()
 
     def _show_inputs(self) -> None:
-        recording, device = self._recording, self._recording.device
-        listed: list[InputDevice] = list(recording.inputs)
+        recording, device = self._recording, self._recording.input.device
+        listed: list[InputDevice] = list(recording.input.inputs)
         if device is not None and all(each.name != device.name for each in listed):
             listed.append(device)
         self.inputs.clear()
@@ -263,8 +263,8 @@ class RecordPanel(QFrame):
         for words, columns in choices:
             self.channels.addItem(words, columns)
         known = [columns for _, columns in choices]
-        if recording.columns in known:
-            self.channels.setCurrentIndex(known.index(recording.columns))
+        if recording.input.columns in known:
+            self.channels.setCurrentIndex(known.index(recording.input.columns))
         self.channels.setVisible(len(choices) > 1)
         self.channels.setEnabled(not recording.busy)
 
@@ -290,19 +290,20 @@ class RecordPanel(QFrame):
         )  # fmt: skip
         if recording.plays_film and recording.heard:
             words += HEADPHONES
-        if not recording.inputs and recording.device is None:
+        if not recording.input.inputs and recording.input.device is None:
             words = NO_INPUT
-        self.lands.setText(recording.trouble or words)
-        self.lands.setObjectName("wrong" if recording.trouble else "soft")
+        trouble = recording.input.trouble
+        self.lands.setText(trouble or words)
+        self.lands.setObjectName("wrong" if trouble else "soft")
         self.lands.style().polish(self.lands)
 
     def _follow(self) -> None:
         """Show what changes from moment to moment."""
         if not self.isVisible():
             return
-        recording, standing = self._recording, self._recording.standing
+        recording, standing = self._recording, self._recording.input.standing
         live = standing is not None and standing.rate > 0
-        self.level.show_standing(standing if live else None, len(recording.columns))
+        self.level.show_standing(standing if live else None, len(recording.input.columns))
         self.forget.setVisible(live and standing is not None and standing.held > 0)
         busy = recording.state in ("asked", "recording")
         self.button.setText("Stop recording" if busy else "Record")
@@ -315,22 +316,22 @@ class RecordPanel(QFrame):
             words = "bringing it in…"
         self.clock.setText(words)
         self.room.setText(
-            room_text(standing.room, standing.rate, len(recording.columns))
+            room_text(standing.room, standing.rate, len(recording.input.columns))
             if standing is not None and live
             else ""
         )
         self._show_way()
 
     def _show_way(self) -> None:
-        recording, standing = self._recording, self._recording.standing
+        recording, standing = self._recording, self._recording.input.standing
         if recording.state == "measuring":
             self.way.setText("Listening for the test sound…")
             return
         if standing is None or not standing.rate:
             self.way.setText("")
             return
-        lined = recording.lining_up
-        self.way.setText(way_text(lined.way(), exact=lined.exact, remembered=recording.remembered))
+        way, lined = recording.way, recording.lining_up
+        self.way.setText(way_text(lined.way(), exact=lined.exact, remembered=way.remembered))
 
     def _sound(self) -> Sound | None:
         landed = self._recording.landed
@@ -391,7 +392,7 @@ class RecordPanel(QFrame):
     def _choose_input(self, index: int) -> None:
         device = self.inputs.itemData(index)
         if device is not None:
-            self._recording.choose(InputDevice(*device))
+            self._recording.input.choose(InputDevice(*device))
             return
         path = self._asking.file_to_open("A sound file instead of a microphone")
         if path is not None:
@@ -399,9 +400,9 @@ class RecordPanel(QFrame):
         self.refresh()
 
     def _choose_channels(self, index: int) -> None:
-        device = self._recording.device
+        device = self._recording.input.device
         if device is not None:
-            self._recording.choose(device, tuple(self.channels.itemData(index)))
+            self._recording.input.choose(device, tuple(self.channels.itemData(index)))
 
 
 def _text(on: bool) -> str:  # noqa: FBT001 - a signal says it so

@@ -1,48 +1,42 @@
-"""Recording: an input is listened to, counted in, kept in takes, and put where it belongs.
+"""Recording: counted in, kept in takes, and put where it belongs.
 
 One class: whether something is asked for, counted in or kept is one state, and each method moves
-it. The recorder itself is a process of its own (``playback/recorder``); the film is counted in and
-played by the player, and says with which sample it began.
+it. The film is counted in and played by the player, and says with which sample it began.
 """
 
 import time
 from collections.abc import Callable
-from contextlib import suppress
 from pathlib import Path
-from typing import Literal, NamedTuple, Protocol
+from typing import Literal, NamedTuple
 
-from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtCore import QObject, QSettings, Signal
 
 from cicada.core.beats import tempo_at
 from cicada.core.editing import Cell
 from cicada.core.plan import Plan
 from cicada.core.recorded import Stood, in_the_way, where_it_stood, without_silence
 from cicada.errors import BadEdit, CicadaError
-from cicada.playback.input import InputDevice, device_of_file
+from cicada.playback.input import device_of_file
 from cicada.playback.lining_up import LiningUp
 from cicada.playback.messages import Began, CountIn, Status
-from cicada.playback.output import LATENCY
 from cicada.playback.recorder import (
     Begin,
-    Close,
     End,
     Find,
     ForgetPeaks,
     Found,
-    Inputs,
-    Lost,
-    Open,
-    Opened,
     Report,
     Slipped,
     Standing,
     Taken,
-    Told,
 )
 from cicada.store.recordings import About, UnderWay, begin
 from cicada.window.drawing.growing import Growing
 from cicada.window.playing.transport import Transport
+from cicada.window.recording.input import Hearing, Input, RecorderLink
 from cicada.window.recording.landing import Landed, Landing
+from cicada.window.recording.so_far import SoFar
+from cicada.window.recording.way import Way
 from cicada.window.state.conditions import ENDLESSLY, Conditions
 from cicada.window.state.notices import Notices
 from cicada.window.state.session import Session
@@ -50,33 +44,11 @@ from cicada.window.state.work import Work
 from cicada.window.words.quantities import begun
 from cicada.window.words.recording import count_in, drift_text, slip_text
 
-# Milliseconds between two looks at the recorder.
-LOOK = 33
 # Seconds for which the film is watched until it is sure where it began; what comes then is held.
 WATCHED = 0.4
 # Seconds of a take from which on it is known how two clocks drifted apart, and how much counts.
 LONG, APART = 20.0, 0.005
-State = Literal["closed", "opening", "open", "measuring", "asked", "recording", "landing"]
-
-
-class RecorderLink(Protocol):
-    """The window's end of a recorder."""
-
-    @property
-    def alive(self) -> bool:
-        """Whether the recorder is there."""
-
-    def send(self, message: Told) -> bool:
-        """Tell it something; whether it is there to hear."""
-
-    def standing(self) -> Standing:
-        """Where it is."""
-
-    def reports(self) -> list[Report]:
-        """What it has had to say since it was asked last."""
-
-    def close(self) -> None:
-        """End it."""
+Doing = Literal["nothing", "measuring", "asked", "recording", "landing"]
 
 
 class _Under(NamedTuple):
@@ -87,10 +59,6 @@ class _Under(NamedTuple):
     layer: str
     scene: str
     frame: int
-
-
-# Peaks of a take under way at most: an even number.
-MOST_PEAKS = 1000
 
 
 class Recording(QObject):
@@ -114,21 +82,15 @@ class Recording(QObject):
         super().__init__()
         self._session, self._conditions, self._transport = session, conditions, transport
         self._document, self._work, self._notices = session.document, work, notices
-        self._settings, self.folder, self._make = settings, folder, make
-        self._link: RecorderLink | None = None
-        self.state: State = "closed"
-        self.inputs: tuple[InputDevice, ...] = ()
-        self.device: InputDevice | None = None
-        self.columns: tuple[int, ...] = (0,)
-        self.trouble = ""
+        self._settings = settings
+        self._doing: Doing = "nothing"
+        self.input = Input(settings, folder, make)
+        self.way = Way(session.document, transport, settings)
         self.counting = str(settings.value("recording/count_in", ""))
         self.plays_film = settings.value("recording/film", "true") == "true"
         self.heard = settings.value("recording/heard", "true") == "true"
         self.in_rounds = False
         self.name = ""
-        self.standing: Standing | None = None
-        self.lining_up = LiningUp()
-        self.remembered = False
         # How what is played last began, and with which sample of the input the take begins.
         self._began: Began | None = None
         self.begins = 0
@@ -142,90 +104,57 @@ class Recording(QObject):
         self._every = 0.0
         self._with_film = self._starts_film = False
         self._takes: list[Taken] = []
-        # How loud the round under way was at each look, and seconds of it at the last.
-        self._peaks: list[float] = []
-        # Looks in all, and those that a peak is of.
-        self._looks, self._each = 0, 1
-        self._seen = 0.0
+        self._so_far = SoFar()
         self._landing: Landing | None = None
         self.landed: Landed | None = None
-        self._timer = QTimer(self)
-        self._timer.setInterval(LOOK)
-        self._timer.timeout.connect(self.look)
+        self.input.started.connect(transport.start)
+        self.input.opening.connect(self.way.leads_to)
+        self.input.changed.connect(self._input_changed)
+        self.input.reported.connect(self._take)
+        self.input.died.connect(self._recorder_died)
+        self.input.looked.connect(self._see_how_loud)
+        self.way.changed.connect(self.changed)
         transport.looked.connect(self._line_up)
         transport.began.connect(self._film_began)
         transport.state_changed.connect(self._playing_changed)
-        transport.player_begun.connect(self._another_output)
-        transport.buffered.connect(self._another_buffer)
-        transport.devices.changed.connect(self._another_device)
         transport.also_stops.append(self.stop)
-        self._output, self._buffer = "", LATENCY
 
     # -- the input -----------------------------------------------------------------------------
+
+    @property
+    def state(self) -> Doing | Hearing:
+        """What is done with the input, or whether there is one."""
+        return self.input.state if self._doing == "nothing" else self._doing
+
+    def _be(self, doing: Doing) -> None:
+        self._doing = doing
+        self.input.held = self.busy
+        self.changed.emit()
 
     def at_hand(self, *, shown: bool) -> None:
         """It is in sight, or not: what is listened to only to see its level is let go of."""
         if shown:
-            self._start()
-        elif self.state in ("closed", "opening", "open", "measuring"):
-            self._end()
+            self.input.start()
+        elif not self.busy:
+            self._doing = "nothing"
+            self.input.end()
 
-    def _start(self) -> None:
-        if self._link is None:
-            self._link = self._make()
-            self._timer.start()
-            self._transport.start()
-            if self.device is not None:
-                self._open(self.device)
-
-    def _end(self) -> None:
-        self._timer.stop()
-        if self._link is not None:
-            self._link.close()
-            self._link = None
-        self.standing = None
-        self._be("closed")
-
-    def _be(self, state: State) -> None:
-        self.state = state
+    def _input_changed(self) -> None:
+        if self._doing == "measuring" and self.input.state != "open":
+            self._doing = "nothing"
         self.changed.emit()
-
-    def choose(self, device: InputDevice, columns: tuple[int, ...] = ()) -> None:
-        """Listen to an input, and of it to some channels."""
-        if self.busy:
-            return
-        self.device = device
-        self.columns = columns or tuple(range(min(2, device.channels)))
-        if device in self.inputs:
-            self._settings.setValue("recording/input", device.name)
-        if self._link is None:
-            self._start()
-        else:
-            self._open(device)
-
-    def _open(self, device: InputDevice) -> None:
-        self.trouble = ""
-        with suppress(OSError):
-            self.folder.mkdir(parents=True, exist_ok=True)
-        self._another_output()
-        self._send(Open(device, self.columns, device.name not in self._names, str(self.folder)))
-        self._be("opening")
-
-    @property
-    def _names(self) -> frozenset[str]:
-        return frozenset(each.name for each in self.inputs)
 
     def choose_file(self, path: Path) -> None:
         """Let a sound file play as if it were the input."""
         try:
-            self.choose(device_of_file(path))
+            self.input.choose(device_of_file(path))
         except CicadaError as error:
             self._notices.say(str(error))
 
     @property
     def busy(self) -> bool:
         """Whether something is being recorded, or about to be."""
-        return self.state in ("asked", "recording", "landing")
+        return self._doing in ("asked", "recording", "landing")
 
     def set_option(self, name: str, value: str) -> None:
         """Choose how it is counted in ("count_in"), "film" or "heard"."""
@@ -254,18 +183,23 @@ class Recording(QObject):
 
     def forget_peaks(self) -> None:
         """Hold the highest level, and clipping, from now on."""
-        self._send(ForgetPeaks())
+        self.input.send(ForgetPeaks())
 
-    def _send(self, message: Told) -> None:
-        if self._link is not None:
-            self._link.send(message)
+    @property
+    def lining_up(self) -> LiningUp:
+        """How the output and the input lie to each other, by now."""
+        return self.way.lining_up
+
+    @property
+    def _standing(self) -> Standing | None:
+        return self.input.standing
 
     # -- lining up with the output -------------------------------------------------------------
 
     def _line_up(self, status: Status) -> None:
-        if self.standing is None or self._link is None:
+        if self._standing is None:
             return
-        self.lining_up.look(status, self.standing)
+        self.lining_up.look(status, self._standing)
         due = self._due
         if due is None or self.state != "recording" or status.written < due.written:
             return
@@ -276,39 +210,13 @@ class Recording(QObject):
             self._due = None
             self._keep(self.lining_up.input_sample(due.written), self._every)
 
-    def _another_output(self, *_: object) -> None:
-        """What was known of the way from output to input is known no more."""
-        key, self.remembered = self._key, False
-        kept = self._settings.value(key) if key else None
-        self.remembered = kept is not None
-        self.lining_up = LiningUp(float(str(kept)) if kept is not None else 0.0)
-        self.changed.emit()
-
-    def _another_buffer(self, seconds: float, _: bool) -> None:  # noqa: FBT001 - a signal says so
-        self._buffer = seconds
-        self._another_output()
-
-    def _another_device(self) -> None:
-        used = self._transport.devices.known.used
-        if used != self._output:
-            self._output = used
-            self._another_output()
-
-    @property
-    def _key(self) -> str:
-        """The output in use with this input, as the settings may have it."""
-        if self.device is None:
-            return ""
-        names = f"{self._output} {self.device.name} {self.device.rate}".replace("/", " ")
-        return f"recording/late/{names} {self._document.project.rate} {self._buffer:g}"
-
     def measure(self) -> None:
         """Sound the probe, and find when it comes in."""
         if self.state != "open":
             return
         self._began = None
         self._be("measuring")
-        self._send(Find(self._document.project.rate))
+        self.input.send(Find(self._document.project.rate))
         self._transport.probe()
 
     def _found(self, at: int | None) -> None:
@@ -321,9 +229,9 @@ class Recording(QObject):
             )
         else:
             late = self.lining_up.came_back(self._began.written, at)
-            self._settings.setValue(self._key, late)
+            self.way.remember(late)
             self._notices.say("Measured: takes lie to the sample for as long as this stays open.")
-        self._be("open")
+        self._be("nothing")
 
     # -- recording -----------------------------------------------------------------------------
 
@@ -350,7 +258,7 @@ class Recording(QObject):
 
     def record(self) -> None:
         """Count in, and keep what comes."""
-        if self.state != "open" or self.device is None:
+        if self.state != "open" or self.input.device is None:
             self._notices.say("Choose an input first: what comes in is not heard yet.")
             return
         if self.plays_film and self._transport.pace != 1:
@@ -364,7 +272,7 @@ class Recording(QObject):
         name = self.name or layers.get(cell.layer) or "Recorded"
         about = About(time.time(), str(self._document.file), name)
         try:
-            files = begin(self.folder, about)
+            files = begin(self.input.folder, about)
         except CicadaError as error:
             self._notices.say(str(error), lasting=True)
             return
@@ -401,7 +309,7 @@ class Recording(QObject):
 
     def _join_the_film(self) -> None:
         """The film plays already: the take begins now, where that is."""
-        standing, began = self.standing, self._began
+        standing, began = self._standing, self._began
         if standing is None or began is None:
             self._nothing("The film has only just begun: try again.")
             return
@@ -421,23 +329,23 @@ class Recording(QObject):
         self._every = 0.0
         if self._with_film:
             self._plan, self._run_sample = self._transport.plan, began.sample
-            if self.rounds and self.standing is not None:
-                self._every = self._plan.length * self.standing.rate / self._plan.rate
+            if self.rounds and self._standing is not None:
+                self._every = self._plan.length * self._standing.rate / self._plan.rate
         self._due, self._is_heard = began, False
         self.begins = self.lining_up.input_sample(began.written)
         self._be("recording")
 
     def _keep(self, at: int, every: float = 0.0) -> None:
         assert self._under is not None
-        here = 0 if self.standing is None else self.standing.at
+        here = 0 if self._standing is None else self._standing.at
         self.begins = here if at < 0 else at
-        self._send(Begin(str(self._under.files.path), at, every))
+        self.input.send(Begin(str(self._under.files.path), at, every))
         self._be("recording")
 
     @property
     def recorded(self) -> float:
         """Seconds of the round under way."""
-        standing = self.standing
+        standing = self._standing
         if self.state != "recording" or standing is None or not standing.rate:
             return 0.0
         so_far = standing.at - self.begins if self._due is not None else standing.kept
@@ -446,7 +354,7 @@ class Recording(QObject):
     @property
     def counts(self) -> float:
         """Seconds until the take begins; 0 once it has."""
-        standing = self.standing
+        standing = self._standing
         if self.state != "recording" or standing is None or not standing.rate:
             return 0.0
         return max(0.0, (self.begins - standing.at) / standing.rate)
@@ -460,7 +368,7 @@ class Recording(QObject):
         if self._with_film:
             # Where the picture stands meanwhile, time goes on and no frame does.
             frames = max(0.0, float(self._session.playhead + 1 - under.frame))
-        return Growing(under.layer, under.frame, frames, tuple(self._peaks))
+        return Growing(under.layer, under.frame, frames, tuple(self._so_far.peaks))
 
     def stop(self) -> bool:
         """End the take; whether there was one."""
@@ -477,7 +385,7 @@ class Recording(QObject):
         if asked or (due is not None and not self._is_heard):
             self._nothing("Nothing was recorded.")
         else:
-            self._send(End())
+            self.input.send(End())
         return True
 
     def _playing_changed(self) -> None:
@@ -489,78 +397,27 @@ class Recording(QObject):
 
     # -- what the recorder says ----------------------------------------------------------------
 
-    def look(self) -> None:
-        """See what comes in, and what the recorder has to say."""
-        link = self._link
-        if link is None:
-            return
-        self.standing = link.standing()
-        for report in link.reports():
-            self._take(report)
-        if not link.alive and self._link is link:
-            self._recorder_died()
-        self._see_peaks()
-        self.moved.emit()
-
-    def _see_peaks(self) -> None:
+    def _see_how_loud(self) -> None:
         """Keep how loud it was at each look, from the beginning of the round on."""
-        standing, recorded = self.standing, self.recorded
-        if standing is None or recorded < self._seen:
-            self._peaks, self._looks, self._each = [], 0, 1
-        elif recorded > self._seen:
-            peak = max(standing.left, standing.right)
-            if self._looks % self._each:
-                self._peaks[-1] = max(self._peaks[-1], peak)
-            else:
-                self._peaks.append(peak)
-            self._looks += 1
-            if len(self._peaks) == MOST_PEAKS and not self._looks % self._each:
-                # However long a take is, it is drawn at each look.
-                pairs = zip(self._peaks[::2], self._peaks[1::2], strict=True)
-                self._peaks, self._each = [max(pair) for pair in pairs], 2 * self._each
-        self._seen = recorded
+        standing = self._standing
+        peak = max(standing.left, standing.right) if standing is not None else 0.0
+        self._so_far.look(self.recorded, peak)
+        self.moved.emit()
 
     def _take(self, report: Report) -> None:
         match report:
-            case Inputs(there):
-                self._know_inputs(there)
-            case Opened(_, trouble):
-                self.trouble = trouble
-                self._another_output()
-                if not self.busy:
-                    self._be("closed" if trouble else "open")
             case Found(at):
                 self._found(at)
             case Slipped(at, seconds):
                 self._slipped(at, seconds)
-            case Lost(trouble):
-                self.trouble = begun(trouble)
-                if not self.busy:
-                    self._be("closed")
             case Taken():
                 self._taken(report)
 
-    def _know_inputs(self, there: tuple[InputDevice, ...]) -> None:
-        self.inputs = there
-        if self.device is None and self.state == "closed":
-            wanted = str(self._settings.value("recording/input", ""))
-            found = [each for each in there if each.name == wanted]
-            found += [each for each in there if each.default and not each.loop]
-            found += [each for each in there if not each.loop]
-            if found:
-                self.choose(found[0])
-        elif self.state == "closed" and self.device is not None and self.trouble:
-            # It is back.
-            again = [each for each in there if each.name == self.device.name]
-            if again:
-                self.choose(again[0])
-        self.changed.emit()
-
     def _slipped(self, at: int, seconds: float) -> None:
         self.lining_up.forget()
-        if self.state == "recording" and self.standing is not None and at > self.begins:
+        if self.state == "recording" and self._standing is not None and at > self.begins:
             self._notices.say(
-                slip_text(seconds, (at - self.begins) / self.standing.rate), lasting=True
+                slip_text(seconds, (at - self.begins) / self._standing.rate), lasting=True
             )
 
     def _taken(self, taken: Taken) -> None:
@@ -583,7 +440,7 @@ class Recording(QObject):
         self._land()
 
     def _say_drift(self, taken: Taken) -> None:
-        rate = 0 if self.standing is None else self.standing.rate
+        rate = 0 if self._standing is None else self._standing.rate
         seconds = sum(each.frames for each in self._takes) / rate if rate else 0.0
         apart = self.lining_up.drift(seconds, taken.clock) if seconds > LONG else None
         if apart is not None and abs(apart) > APART and self._with_film:
@@ -599,16 +456,10 @@ class Recording(QObject):
 
     def _over(self) -> None:
         """It is as before it was recorded."""
-        live = self._link is not None and self._link.alive and not self.trouble
-        self._be("open" if live else "closed")
+        self._be("nothing")
 
     def _recorder_died(self) -> None:
         """The recorder is gone: what it has kept is offered at the next start."""
-        if self._link is not None:
-            self._link.close()
-        self._link, self.standing = None, None
-        self._timer.stop()
-        self.trouble = "The recorder has ended: choose the input again."
         if self._under is not None:
             self._under.files.leave()
             self._under = None
@@ -616,14 +467,14 @@ class Recording(QObject):
                 "The recorder has ended; what it has kept is offered at the next start.",
                 lasting=True,
             )
-        self._be("closed")
+        self._be("nothing")
 
     # -- into the project ----------------------------------------------------------------------
 
     def _land(self) -> None:
         under, plan = self._under, self._plan
         assert under is not None
-        first, title = self._takes[0], "" if self.device is None else self.device.title
+        first, title = self._takes[0], "" if self.input.device is None else self.input.device.title
         with_film, start, stands = self._with_film, self._run_sample, self._document.project
         when = time.strftime("%Y-%m-%d %H:%M")
 
@@ -648,7 +499,7 @@ class Recording(QObject):
 
     def _late(self, first: Taken, rate: int) -> int:
         """By how many samples of the project the take begins after it was to begin."""
-        standing = self.standing
+        standing = self._standing
         late = first.at - self.begins
         return 0 if standing is None or not standing.rate else round(late * rate / standing.rate)
 
@@ -686,11 +537,7 @@ class Recording(QObject):
 
     def close(self) -> None:
         """End the recorder; what is being recorded stays, and is offered at the next start."""
-        self._timer.stop()
-        if self._link is not None:
-            self._send(Close())
-            self._link.close()
-            self._link = None
+        self.input.close()
         if self._under is not None:
             self._under.files.leave()
             self._under = None

@@ -128,15 +128,15 @@ class CableRecorder:
 def at_mic(own, settled, qtbot):
     """A film with one sound on its first frame, and the panel of recording open and measured."""
     window = own
-    window.recording._make = lambda: CableRecorder(window)
+    window.recording.input._make = lambda: CableRecorder(window)
     layer = window.session.scene.layers[0].id
     window.arranging.place(window.document.project.sounds[0].id, Cell(layer, 0))
     settled(window)
     window.conditions.play_times(1)
     window.recording.set_option("count_in", "")
     window.lower_half.show_beside(window.record_panel)
-    window.recording.look()
-    assert window.recording.device == CABLE
+    window.recording.input.look()
+    assert window.recording.input.device == CABLE
     go(window, lambda: window.recording.state == "open")
     qtbot.mouseClick(window.record_panel.measure, LEFT)
     go(window, lambda: window.recording.state == "open")
@@ -152,7 +152,7 @@ def go(window, there, seconds=20):
         if there():
             return
         window.transport.follow()
-        window.recording.look()
+        window.recording.input.look()
         QApplication.processEvents()
     raise AssertionError("it never came")
 
@@ -251,7 +251,7 @@ def test_it_is_one_step_to_undo_and_its_file_stays(at_mic, qtbot, settled):
     assert file.is_file()
     at_mic.document.redo()
     assert at_mic.document.project.sound(sound.id) == sound
-    assert not list(at_mic.recording.folder.iterdir())
+    assert not list(at_mic.recording.input.folder.iterdir())
 
 
 def test_a_take_begun_while_the_film_plays_lies_where_it_was_to_the_sample(at_mic, qtbot, settled):
@@ -357,12 +357,12 @@ def test_silence_at_the_ends_is_trimmed_if_wanted_and_the_rest_stays_where_it_wa
 def test_an_input_that_goes_away_ends_the_take_which_is_kept(at_mic, qtbot, settled):
     qtbot.mouseClick(at_mic.record_panel.button, LEFT)
     go(at_mic, lambda: at_mic.recording.recorded > 0.5)
-    at_mic.recording._link.cable.gone = True
+    at_mic.recording.input._link.cable.gone = True
     go(at_mic, lambda: at_mic.recording.landed is not None)
     settled(at_mic)
     sound = at_mic.document.project.sound(at_mic.recording.landed.sound)
     assert sound.frames > RATE // 2
-    assert "gone" in at_mic.recording.trouble
+    assert "gone" in at_mic.recording.input.trouble
     assert "gone" in at_mic.record_panel.lands.text()
     assert not at_mic.transport.playing
 
@@ -383,7 +383,7 @@ def test_what_a_window_was_recording_as_it_closed_is_offered_at_the_next_start(
 ):
     qtbot.mouseClick(at_mic.record_panel.button, LEFT)
     go(at_mic, lambda: at_mic.recording.recorded > 0.5)
-    sounds, folder = at_mic.document.project.sounds, at_mic.recording.folder
+    sounds, folder = at_mic.document.project.sounds, at_mic.recording.input.folder
     at_mic.recording.close()
     (left,) = kept(folder)
     assert left.frames > RATE // 2
@@ -401,7 +401,7 @@ def test_a_recording_thrown_away_is_gone_and_one_left_for_later_is_not(
 ):
     qtbot.mouseClick(at_mic.record_panel.button, LEFT)
     go(at_mic, lambda: at_mic.recording.recorded > 0.5)
-    folder = at_mic.recording.folder
+    folder = at_mic.recording.input.folder
     at_mic.recording.close()
     answer("Leave it for later", "Throw it away")
     at_mic.left_over.look()
@@ -421,7 +421,7 @@ def test_a_real_recorder_and_a_file_instead_of_a_microphone(qtbot, own, settled,
     own.lower_half.show_beside(own.record_panel)
     own.recording.choose_file(voice)
     qtbot.waitUntil(lambda: own.recording.state == "open", timeout=30_000)
-    qtbot.waitUntil(lambda: own.recording.standing.held > 0, timeout=10_000)
+    qtbot.waitUntil(lambda: own.recording.input.standing.held > 0, timeout=10_000)
     qtbot.mouseClick(own.record_panel.button, LEFT)
     qtbot.waitUntil(lambda: own.recording.recorded > 0.5, timeout=20_000)
     qtbot.mouseClick(own.record_panel.button, LEFT)

@@ -52,8 +52,8 @@ def lands(qtbot, home, settled, noise):
         recording = window.recording
         recording.set_option("count_in", "1 s")
         window.lower_half.show_beside(window.record_panel)
-        qtbot.waitUntil(lambda: bool(recording.inputs), timeout=20_000)
-        recording.choose(recording.inputs[0])
+        qtbot.waitUntil(lambda: bool(recording.input.inputs), timeout=20_000)
+        recording.input.choose(recording.input.inputs[0])
         qtbot.waitUntil(lambda: recording.state == "open", timeout=20_000)
         # What nothing plays to sleeps, and begins late.
         qtbot.wait(2000)
