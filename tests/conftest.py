@@ -77,6 +77,10 @@ def whole_demo(own_folders, tmp_path_factory):
 
     from cicada.demo.harbour import make_demo
     from cicada.disk.locking import locked
+    from cicada.media.cache import user_cache
+    from cicada.media.ingest import ingest
+    from cicada.store.projectfile import load
+    from cicada.store.sounds_folder import sound_files
 
     shared = tmp_path_factory.getbasetemp()
     if "PYTEST_XDIST_WORKER" in os.environ:
@@ -86,7 +90,11 @@ def whole_demo(own_folders, tmp_path_factory):
             made = make_demo(shared / "making")
             made.parent.rename(shared / "demo")
     shutil.copytree(shared / "demo", own_folders / "demo")
-    return own_folders / "demo" / "harbour.cicada"
+    file = own_folders / "demo" / "harbour.cicada"
+    project = load(file)
+    for path in sound_files(project, file).values():
+        ingest(path, project.rate, user_cache())
+    return file
 
 
 @pytest.fixture(scope="session")
