@@ -1,5 +1,8 @@
 # make demo opens the demo, make test runs every check; both install what is missing first.
-PYTHON ?= python3
+# The newest Python of those it is tried on: there, to see which lines the tests run costs least.
+ifndef PYTHON
+PYTHON := $(or $(shell python3 packaging/which_python.py newest),python3)
+endif
 VENV := .venv
 BIN := $(VENV)/bin
 # One environment holds one Python; another one makes it anew.
@@ -35,7 +38,7 @@ test: install
 	$(BIN)/python -m pytest -m alone $(TESTS)
 	$(BIN)/python packaging/coverage_by_layer.py
 
-# The core's and the store's tests alone, on another Python: PYTHON=python3.13 VENV=.venv-3.13.
+# The core's and the store's tests alone, on another Python: PYTHON=python3.11 VENV=.venv-3.11.
 test-core: install
 	"$(PYTHON)" --version
 	$(BIN)/python -m pytest -q -n 2 tests/core tests/store

@@ -10,9 +10,9 @@ from hypothesis import HealthCheck, settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 SLOW = [HealthCheck.too_slow, HealthCheck.data_too_large, HealthCheck.filter_too_much]
-settings.register_profile("dev", deadline=None, max_examples=30, suppress_health_check=SLOW)
+settings.register_profile("dev", deadline=None, max_examples=20, suppress_health_check=SLOW)
 settings.register_profile(
-    "ci", deadline=None, max_examples=30, derandomize=True, suppress_health_check=SLOW
+    "ci", deadline=None, max_examples=20, derandomize=True, suppress_health_check=SLOW
 )
 settings.register_profile("deep", deadline=None, max_examples=5000, suppress_health_check=SLOW)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "dev"))

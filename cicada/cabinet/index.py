@@ -135,11 +135,14 @@ class Index:
         # Loaded by whoever looks at the cabinet, and not as a window begins.
         import sqlite3
 
+        self._base: Any = None
         try:
             file.parent.mkdir(parents=True, exist_ok=True)
-            self._base: Any = sqlite3.connect(file, timeout=10.0, isolation_level=None)
+            self._base = sqlite3.connect(file, timeout=10.0, isolation_level=None)
             self._begin()
         except (sqlite3.Error, OSError) as error:
+            if self._base is not None:
+                self._base.close()
             code = getattr(error, "sqlite_errorcode", 14)
             raise (BadIndex if code & 255 in _ELSEWHERE else DamagedIndex)(
                 f"is no index of the cabinet that can be read ({error})", file=str(file),

@@ -40,16 +40,24 @@ def run(folder, *words, most=None):
     )  # fmt: skip
 
 
-@pytest.fixture
-def film(tmp_path):
+@pytest.fixture(scope="module")
+def made(tmp_path_factory):
     """A film with a sound, and one more to be imported."""
-    write_sound(tmp_path / "bell.wav", ring(seconds=0.4))
-    write_sound(tmp_path / "long.wav", ring(seconds=3.0, seed=2))
-    file = tmp_path / "film.cicada"
-    assert run(tmp_path, "new", file).returncode == 0
-    assert run(tmp_path, "import", file, tmp_path / "bell.wav").returncode == 0
+    folder = tmp_path_factory.mktemp("made")
+    write_sound(folder / "bell.wav", ring(seconds=0.4))
+    write_sound(folder / "long.wav", ring(seconds=3.0, seed=2))
+    file = folder / "film.cicada"
+    assert run(folder, "new", file).returncode == 0
+    assert run(folder, "import", file, folder / "bell.wav").returncode == 0
     save(PlaceClip(layer="l1", frame=0, sound="s1").apply(load(file)), file)
     return file
+
+
+@pytest.fixture
+def film(made, tmp_path):
+    """A copy of it, with all that is known of it."""
+    shutil.copytree(made.parent, tmp_path, dirs_exist_ok=True)
+    return tmp_path / made.name
 
 
 def everything(folder):

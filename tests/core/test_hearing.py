@@ -15,7 +15,7 @@ from cicada.core.tone import InMemory
 from tests.core.films import RATE, films
 
 # Each plans a film several times over.
-FEW = settings(max_examples=40)
+FEW = settings(max_examples=20)
 
 
 class Ones:

@@ -20,7 +20,7 @@ from cicada.core.planner import plan
 from tests.core.films import RATE, projects
 
 # Each plans a film several times over.
-FEW = settings(max_examples=40)
+FEW = settings(max_examples=20)
 
 
 def up_to(planned, moment):

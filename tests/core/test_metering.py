@@ -72,7 +72,7 @@ def test_balance_and_correlation_of_two_sides(left, right, balance, correlation)
         assert found == (None if wanted is None else pytest.approx(wanted, abs=1e-3))
 
 
-@settings(max_examples=40)
+@settings(max_examples=20)
 @given(shaped_films(), st.lists(st.integers(1, 3000), min_size=1, max_size=6), st.data())
 def test_metering_changes_no_sample_and_has_the_peak_of_each_layer_by_itself(film, blocks, data):
     project, run = film

@@ -58,7 +58,7 @@ def test_copies_that_pile_up_are_never_steady_and_leaving_them_out_is():
     assert steady(film(endless, once)) == 2
 
 
-@settings(max_examples=80)
+@settings(max_examples=40)
 @given(st.one_of(projects(), plain_films().map(lambda film: film[0])), st.data())
 def test_planning_after_an_edit_is_planning_anew(project, data):
     tables, run = Tables(), Run(passes=2)

@@ -31,7 +31,7 @@ from tests.core.films import projects
 from tests.core.live_films import Films
 from tests.core.test_mix import Noise
 
-EVERY = settings(max_examples=20)
+EVERY = settings(max_examples=12)
 NAMES = ("One", 'Two, "quoted"', "<v Three> & more", "Four\nlines", "Fünf — 六")
 
 

@@ -139,6 +139,6 @@ class MainWindow(Parts):
             self.imports, self.recording, self.decoding, self.remote, self.transport,
             self.metering, self.mix_row, self.clipboard, self.jobs, self.drawing_time, self.ways,
             self.planning, self.presence, self.elsewhere, self.frames, self.document,
-            self.collecting, self.pages,
+            self.collecting, self.pages, self.log,
         ):  # fmt: skip
             part.close()

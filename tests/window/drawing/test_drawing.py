@@ -50,7 +50,7 @@ def place_of(project, planned, visit, sample, *, opened=False):
 runs = st.builds(Run, passes=st.integers(1, 3))
 
 
-@settings(max_examples=100)
+@settings(max_examples=50)
 @given(projects(), runs, st.booleans(), st.floats(0.5, 3000), st.floats(0, 20))
 def test_every_sounding_is_drawn_once_within_half_a_pixel_of_where_the_plan_has_it(
     project, run, opened, scale, left
@@ -75,7 +75,7 @@ def test_every_sounding_is_drawn_once_within_half_a_pixel_of_where_the_plan_has_
             assert bool(trace.come_from) == (voice.visit != visit)
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(projects(), st.booleans())
 def test_waits_ties_and_hushes_are_drawn_where_they_happen(project, opened):
     planned = plan(project, Run())
@@ -108,7 +108,7 @@ def test_waits_ties_and_hushes_are_drawn_where_they_happen(project, opened):
                     assert bar.idle == (place not in ending)
 
 
-@settings(max_examples=40)
+@settings(max_examples=25)
 @given(projects(), st.booleans(), st.integers(0, 24))
 def test_places_of_frames_and_frames_of_places_are_each_others_inverse(project, opened, frame):
     planned = plan(project, Run())
@@ -137,7 +137,7 @@ def test_a_row_that_differs_in_one_clip_is_painted_anew_about_that_one_only():
     assert loud.changed_from(new) == EVERYWHERE
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(projects())
 def test_every_clip_left_out_is_struck_through(project):
     planned = plan(project, Run())
@@ -152,7 +152,7 @@ def test_every_clip_left_out_is_struck_through(project):
         assert sorted(strikes) == sorted(events)
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(projects())
 def test_the_sentence_names_the_frame_the_end_and_the_reason(project):
     planned = plan(project, Run())
@@ -191,7 +191,7 @@ class Undecoded:
         return None
 
 
-@settings(max_examples=60)
+@settings(max_examples=30)
 @given(projects(), runs, st.booleans(), st.floats(0.5, 400), st.floats(0, 20))
 def test_no_words_cover_where_a_sound_begins(qapp, project, run, opened, scale, left):
     planned = plan(project, run)

@@ -5,7 +5,6 @@ import os
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QSettings, Qt
-from PySide6.QtWidgets import QApplication
 
 from cicada.core.model import Sound, empty_project
 from cicada.core.scene_edits import ChangeProject
@@ -15,6 +14,7 @@ from cicada.store.claims import Claims
 from cicada.store.projectfile import load, save
 from cicada.window.frame.main_window import MainWindow
 from tests.memory_player import MemoryPlayer
+from tests.real_window import free
 from tests.sound_files import ring, write_sound
 
 LEFT = Qt.MouseButton.LeftButton
@@ -45,8 +45,7 @@ def another(qtbot, tmp_path, shared_workers, shared_decoder):
     made.files.may_leave = lambda: True
     yield made
     made.close()
-    made.deleteLater()
-    QApplication.processEvents()
+    free(made)
 
 
 def renamed(name):

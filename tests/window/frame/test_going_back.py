@@ -6,7 +6,6 @@ import time
 import pytest
 from PySide6.QtCore import QSettings
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QApplication
 
 from cicada.core.editing import Cell
 from cicada.core.model import empty_project
@@ -21,6 +20,7 @@ from cicada.window.frame.main_window import MainWindow
 from cicada.window.frame.unfinished_dialog import UnfinishedDialog
 from cicada.window.frame.versions_dialog import VersionsDialog
 from tests.memory_player import MemoryPlayer
+from tests.real_window import free
 from tests.sound_files import write_sound
 
 
@@ -44,8 +44,7 @@ def next_start(tmp_path, shared_workers, shared_decoder):
     yield begin
     for each in made:
         each.close()
-        each.deleteLater()
-    QApplication.sendPostedEvents(None, 52)
+        free(each)
 
 
 @pytest.fixture

@@ -1,8 +1,11 @@
-"""Print the newest Python on this machine, of those Cicada is tried on, that runs.
+"""Print the ``newest`` or the ``oldest`` Python here, of those Cicada is tried on, that runs.
 
 Looked at are those on the path and those of pyenv; a name on the path may stand for one that is
 not chosen and does not run.
 """
+
+# The Python that is asked may be an old one.
+from __future__ import annotations
 
 import os
 import shutil
@@ -30,4 +33,5 @@ found = [shutil.which(name) for name in names]
 found += [str(path) for path in sorted(pyenv.glob("versions/3.*/bin/python3"))]
 known = {python: version(python) for python in (sys.executable, *found) if python}
 fit = {python: of for python, of in known.items() if of is not None and OLDEST <= of <= NEWEST}
-print(max(fit, key=lambda python: fit[python], default=sys.executable))
+choose = min if sys.argv[1:] == ["oldest"] else max
+print(choose(fit, key=lambda python: fit[python], default=sys.executable))
