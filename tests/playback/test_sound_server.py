@@ -22,7 +22,6 @@ from cicada.store.sounds_folder import sound_files
 from cicada.window.frame.main_window import MainWindow
 from tests.playback.sound_server import RATE
 from tests.playback.test_process import wait_for
-from tests.real_window import free
 
 SECONDS = 4
 # Differences up to this are none.
@@ -119,7 +118,7 @@ def live_run_apart(server, project_file, qtbot, home, at, act):
         files, project = window.presence.standing.files, window.document.project
     finally:
         window.shut_down()
-        free(window)
+        window.deleteLater()
     heard = pulse.recorded()
     render = Mixer(plan(project, live), project, SoundSources(project, files, cache))
     start, end = RATE // 5, round((SECONDS - 0.4) * RATE)

@@ -15,7 +15,6 @@ from cicada.store.sounds_folder import sound_files
 from cicada.window.frame.main_window import MainWindow
 from tests.playback.conftest import server  # noqa: F401 - a fixture
 from tests.playback.sound_server import RATE
-from tests.real_window import free
 
 pytestmark = pytest.mark.alone
 STEP = 2.0**-23
@@ -71,7 +70,7 @@ def lands(qtbot, home, settled, noise):
         return exact(window, noise, fed)
     finally:
         window.shut_down()
-        free(window)
+        window.deleteLater()
 
 
 def exact(window, noise, fed):
