@@ -152,6 +152,7 @@ QPushButton:disabled { color: $INK_OFF; border-color: $RULE; }
 QPushButton#main { background: $MOSS; color: $CARD; border-color: $MOSS_DEEP; font-weight: 600; }
 QPushButton#main:hover { background: $MOSS_HOVER; }
 QPushButton#main:focus { border: 1.5px solid $INK; }
+QPushButton#main:disabled { background: $CARD; color: $INK_OFF; border-color: $RULE; }
 QPushButton#quiet { border: none; background: transparent; color: $INK_SOFT; padding: 0 6px; }
 QPushButton#quiet:hover, QPushButton#quiet:focus { color: $INK; text-decoration: underline; }
 QPushButton#pair { border: none; background: transparent; color: $INK_SOFT; padding: 0 8px; font-weight: 400; border-radius: 0; }
