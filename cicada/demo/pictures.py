@@ -43,12 +43,10 @@ class Canvas:
     def tower(self, picture: Pixels, lamp: float) -> None:
         """The lighthouse, its lamp as bright as ``lamp``."""
         here = picture[self._near]
-        for where, colour in self._tower[:2]:
+        for where, colour in self._tower:
             here[where] = colour
         glow = np.array([255, 232, 150]) * lamp + np.array([96, 92, 84]) * (1 - lamp)
         here[self._lantern] = glow
-        roof, red = self._tower[2]
-        here[roof] = red
 
     def _built(self) -> None:
         """Where the parts of the tower stand, found once."""

@@ -123,7 +123,8 @@ def _copy(source: Path, target: Path, content: str = "", progress: Progress = _g
         with open_file(source, BadSound) as file, whole_file(target) as made:
             size, done = os.fstat(file.fileno()).st_size, 0
             # To clear a whole buffer takes longer than to copy a small file.
-            while piece := file.read(min(COPY, size - done + 1)):
+            at_once = min(COPY, size + 1)
+            while piece := file.read(at_once):
                 digest.update(piece)
                 write_all(made.file, piece)
                 done += len(piece)

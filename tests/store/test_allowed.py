@@ -65,6 +65,15 @@ def test_whatever_leads_outside_is_outside(film, tmp_path, way):
     assert outside((), replace(project, sounds=(inner,), scenes=load(film).scenes), film) == {}
 
 
+def test_a_file_in_its_own_folder_that_is_a_link_leading_outside_is_outside(film, tmp_path):
+    project, linked = load(film), film.parent / "linked.wav"
+    linked.symlink_to(tmp_path / "private" / "diary.wav")
+    other = film.parent / "other.wav"
+    sounds = tuple(replace(project.sounds[0], file=each.name) for each in (other, linked))
+    found = outside((), replace(project, sounds=sounds), film)
+    assert found == {film.parent: [linked]}
+
+
 def test_a_folder_of_the_same_beginning_is_another(tmp_path):
     file = tmp_path / "film" / "a.cicada"
     assert permits((), file, tmp_path / "film" / "b" / "c.wav")
